@@ -1,0 +1,54 @@
+#pragma once
+
+#include "amp/design.h"
+
+#include <memory>
+#include <optional>
+
+namespace vinegar::amp {
+
+/// A part of the design as it stands in the netlist.
+struct CompiledPart {
+  ResolvedPart resolved;
+  std::vector<circuit::Node> nodes; ///< one per pin of the part; -1 where the pin is open
+  std::vector<int> devices;         ///< netlist devices that make up the part; empty if not fitted
+  std::optional<double> plateWattsLimit; ///< tubes: the rating, where one is agreed
+};
+
+struct Probe {
+  std::string name; ///< "jack", "speaker", "second.out"
+  circuit::Node node = 0;
+};
+
+/// A supply node with its place in the netlist.
+struct RailNode {
+  std::string name;
+  circuit::Node node = 0;
+};
+
+/// A design compiled: everything a prediction needs. Owns copies; the design may change or go.
+/// (`CompiledPart::resolved.use` and `.part` point into `design` and the Library, which must outlive the Circuit.)
+struct Circuit {
+  Circuit() = default;
+  Circuit(const Circuit&) = delete;
+  Circuit& operator=(const Circuit&) = delete;
+  Circuit(Circuit&&) = default;
+  Circuit& operator=(Circuit&&) = default;
+
+  std::shared_ptr<const Design> design;
+  circuit::Netlist netlist;
+  std::vector<CompiledPart> parts;
+  std::vector<Probe> probes; ///< in signal order
+  std::vector<RailNode> rails;
+  /// "section/localNode" -> netlist node, for the drawing's volt tags and wires.
+  std::map<std::string, circuit::Node> localNodes;
+
+  [[nodiscard]] const CompiledPart* part(const std::string& name) const;
+  /// A probe's node, or a netlist node of that name, or -1.
+  [[nodiscard]] circuit::Node probe(const std::string& name) const;
+};
+
+/// Compiles a design, the one way every prediction starts. Problems are those of `check`, first one first.
+tl::expected<Circuit, Problem> compile(const Design& design, const Library& library);
+
+} // namespace vinegar::amp

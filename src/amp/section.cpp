@@ -1,0 +1,262 @@
+#include "amp/section.h"
+
+#include "units/json.h"
+
+#include <algorithm>
+#include <array>
+#include <set>
+
+namespace vinegar::amp {
+namespace {
+
+using units::JsonReader;
+using units::Unit;
+
+struct KindFacts {
+  PartKind kind;
+  std::string_view name, prefix;
+  Unit unit;
+  std::size_t fewestNodes, mostNodes;
+  std::vector<std::pair<std::string, Unit>> parameters; ///< beside "value", all required in a section file
+};
+
+const std::vector<KindFacts>& kinds() {
+  static const std::vector<KindFacts> all{
+      {PartKind::resistor, "resistor", "R", Unit::ohm, 2, 2, {}},
+      {PartKind::capacitor, "capacitor", "C", Unit::farad, 2, 2, {}},
+      {PartKind::inductor, "inductor", "L", Unit::henry, 2, 2, {{"ohms", Unit::ohm}}},
+      {PartKind::pot, "pot", "P", Unit::ohm, 3, 3, {}},
+      {PartKind::triode, "triode", "V", Unit::none, 3, 3, {}},
+      {PartKind::pentode, "pentode", "V", Unit::none, 4, 4, {}},
+      {PartKind::outputTransformer,
+       "output-transformer",
+       "T",
+       Unit::ohm,
+       4,
+       5,
+       {{"secondaryLoad", Unit::ohm},
+        {"primaryInductance", Unit::henry},
+        {"leakageInductance", Unit::henry},
+        {"primaryOhms", Unit::ohm},
+        {"secondaryOhms", Unit::ohm},
+        {"shuntFarads", Unit::farad},
+        {"coreLossOhms", Unit::ohm}}},
+      {PartKind::speaker,
+       "speaker",
+       "LS",
+       Unit::ohm,
+       2,
+       2,
+       {{"voiceCoilShare", Unit::none},
+        {"voiceCoilInductance", Unit::henry},
+        {"resonanceHertz", Unit::hertz},
+        {"mechanicalQ", Unit::none},
+        {"electricalQ", Unit::none}}},
+      {PartKind::signalSource, "signal-source", "G", Unit::volt, 1, 1, {}},
+      {PartKind::voltageSource, "voltage-source", "B", Unit::volt, 1, 1, {}}};
+  return all;
+}
+
+const KindFacts& facts(PartKind kind) { return kinds()[static_cast<std::size_t>(kind)]; }
+
+Point readPoint(const JsonReader& reader) {
+  const auto values = reader.elements();
+  if (values.size() != 2) reader.fail("must be [x, y]");
+  return {values[0].asNumber(), values[1].asNumber()};
+}
+
+Direction readDirection(const JsonReader& place) {
+  const auto text = place.text("dir", "down");
+  constexpr std::array<std::string_view, 4> names{"right", "down", "left", "up"};
+  const auto found = std::find(names.begin(), names.end(), text);
+  if (found == names.end()) place.fail("dir must be right, down, left or up, not \"" + text + "\"");
+  return static_cast<Direction>(found - names.begin());
+}
+
+Carries readCarries(const JsonReader& file, const std::string& key) {
+  const auto text = file.text(key, "nothing");
+  constexpr std::array<std::string_view, 4> names{"nothing", "single", "balanced", "speaker"};
+  const auto found = std::find(names.begin(), names.end(), text);
+  if (found == names.end()) file.fail(key + " must be single, balanced or speaker, not \"" + text + "\"");
+  return static_cast<Carries>(found - names.begin());
+}
+
+PartTemplate readPart(const JsonReader& reader, const JsonReader& places) {
+  PartTemplate part;
+  part.ref = reader.text("ref");
+  const auto kindText = reader.text("kind");
+  const auto kind =
+      std::find_if(kinds().begin(), kinds().end(), [&](const KindFacts& k) { return k.name == kindText; });
+  if (kind == kinds().end()) reader.fail("kind \"" + kindText + "\" is not known");
+  part.kind = kind->kind;
+  for (const auto& node : reader.list("nodes")) part.nodes.push_back(node.asText());
+  if (part.nodes.size() < kind->fewestNodes || part.nodes.size() > kind->mostNodes)
+    reader.at("nodes").fail("a " + kindText + " cannot have this many nodes");
+  part.role = reader.text("role");
+  part.name = reader.text("name", "");
+  part.optional = reader.flag("optional", false);
+  part.linkWhenAbsent = reader.text("absent", "open") == "link";
+  part.defaults["fitted"] = reader.flag("fitted", true);
+  if (isTube(part.kind)) {
+    part.defaults["tube"] = reader.text("tube");
+  } else {
+    part.defaults["value"] = reader.at("value").asValue(kind->unit);
+    for (const auto& [name, unit] : kind->parameters) part.defaults[name] = reader.at(name).asValue(unit);
+  }
+  if (part.kind == PartKind::outputTransformer) part.defaults["reversed"] = reader.flag("reversed", false);
+  if (part.kind == PartKind::pot) {
+    part.defaults["taper"] = reader.text("taper");
+    if (!taperNamed(reader.text("taper"))) reader.at("taper").fail("is not a taper; write linear, log15, reverse-log10 ...");
+  }
+  const auto place = places.object(part.ref);
+  part.place = {readPoint(place.at("at")), readDirection(place), place.text("label", "") == "left",
+                place.flag("mirrored", false)};
+  return part;
+}
+
+SectionTemplate readSection(const JsonReader& file) {
+  SectionTemplate section;
+  section.id = file.text("id");
+  section.title = file.text("title");
+  section.use = file.text("use");
+  section.deck = file.text("deck", "line");
+  section.in = readCarries(file, "in");
+  section.out = readCarries(file, "out");
+  const auto drawing = file.object("drawing");
+  section.width = drawing.number("width");
+  std::set<std::string> nodes{"ground"};
+  for (const auto& reader : file.list("parts")) {
+    section.parts.push_back(readPart(reader, drawing.object("places")));
+    nodes.insert(section.parts.back().nodes.begin(), section.parts.back().nodes.end());
+  }
+  const auto knownNode = [&](const JsonReader& reader, const std::string& node) {
+    if (!nodes.contains(node)) reader.fail("node \"" + node + "\" has no part on it");
+    return node;
+  };
+  for (const auto& [name, reader] : file.at("ports").members())
+    section.ports.push_back({name, knownNode(reader, reader.text("node")), readPoint(reader.at("at")),
+                             reader.flag("flag", false), reader.text("join", "")});
+  if (file.has("rails"))
+    for (const auto& rail : file.list("rails")) {
+      section.railPorts.push_back(rail.asText());
+      if (!section.port(section.railPorts.back())) rail.fail("is not one of the ports");
+    }
+  if (file.has("probes"))
+    for (const auto& [name, node] : file.at("probes").members()) section.probes[name] = knownNode(node, node.asText());
+  for (const auto& reader : drawing.list("wires")) {
+    const auto items = reader.elements();
+    if (items.size() < 3) reader.fail("a wire is a node name and at least two points");
+    Wire wire{knownNode(items[0], items[0].asText()), {}};
+    for (std::size_t i = 1; i < items.size(); ++i) wire.points.push_back(readPoint(items[i]));
+    section.wires.push_back(std::move(wire));
+  }
+  if (drawing.has("grounds"))
+    for (const auto& ground : drawing.list("grounds")) section.grounds.push_back(readPoint(ground));
+  if (drawing.has("volts"))
+    for (const auto& [node, at] : drawing.at("volts").members())
+      section.voltTags.emplace_back(knownNode(at, node), readPoint(at));
+  return section;
+}
+
+Role readRole(const JsonReader& reader) {
+  Role role{reader.text("title"), reader.text("does"), reader.text("more", ""), reader.text("less", ""), {}, {}};
+  if (reader.has("series")) {
+    const auto text = reader.text("series");
+    constexpr std::array<std::string_view, 4> names{"E6", "E12", "E24", "E96"};
+    const auto found = std::find(names.begin(), names.end(), text);
+    if (found == names.end()) reader.at("series").fail("must be E6, E12, E24 or E96");
+    role.series = static_cast<units::Series>(found - names.begin());
+  }
+  if (reader.has("stock"))
+    for (const auto& value : reader.list("stock")) role.stock.push_back(value.asNumber());
+  return role;
+}
+
+} // namespace
+
+const PartTemplate* SectionTemplate::part(const std::string& ref) const {
+  const auto found = std::find_if(parts.begin(), parts.end(), [&](const auto& p) { return p.ref == ref; });
+  return found == parts.end() ? nullptr : &*found;
+}
+
+const Port* SectionTemplate::port(const std::string& name) const {
+  const auto found = std::find_if(ports.begin(), ports.end(), [&](const auto& p) { return p.name == name; });
+  return found == ports.end() ? nullptr : &*found;
+}
+
+tl::expected<Library, Problem> Library::load(const std::filesystem::path& data) {
+  Library library;
+  auto catalogue = tubes::Catalogue::load(data / "tubes");
+  if (!catalogue) return tl::unexpected(catalogue.error());
+  library.tubes = std::move(*catalogue);
+  auto problem = units::readJsonFolder(data / "roles", [&](const JsonReader& file) {
+    for (const auto& [id, reader] : file.members()) library.roles[id] = readRole(reader);
+  });
+  if (!problem)
+    problem = units::readJsonFolder(data / "sections", [&](const JsonReader& file) {
+      auto section = readSection(file);
+      for (const auto& part : section.parts) {
+        if (!library.roles.contains(part.role)) file.fail(part.ref + " has the unknown role \"" + part.role + "\"");
+        if (isTube(part.kind)) {
+          const auto* tube = library.tubes.find(std::get<std::string>(part.defaults.at("tube")));
+          if (!tube || tube->isTriode() != (part.kind == PartKind::triode))
+            file.fail(part.ref + " names a tube that is not in the catalogue or of another kind");
+        }
+      }
+      library.sections[section.id] = std::move(section);
+    });
+  if (problem) return tl::unexpected(*problem);
+  return library;
+}
+
+const Role& Library::role(const std::string& id) const {
+  static const Role none;
+  const auto found = roles.find(id);
+  return found == roles.end() ? none : found->second;
+}
+
+units::Unit valueUnit(PartKind kind) { return facts(kind).unit; }
+std::string_view kindName(PartKind kind) { return facts(kind).name; }
+std::string_view namePrefix(PartKind kind) { return facts(kind).prefix; }
+
+std::vector<Point> pinPlaces(PartKind kind, const Place& place, std::size_t nodeCount) {
+  const auto [x, y] = place.at;
+  constexpr double length = 6;
+  switch (kind) {
+  case PartKind::triode: return {{x, y - 4}, {x - 4, y}, {x, y + 4}};
+  case PartKind::pentode: {
+    const double up = place.direction == Direction::up ? -4 : 4; // "up": cathode at the top, for the lower of a pair
+    return {{x, y - up}, {x + 4, y}, {x - 4, y}, {x, y + up}};
+  }
+  case PartKind::pot: {
+    const double side = place.mirrored ? -3 : 3;
+    return {{x, y - 3}, {x + side, y}, {x, y + 3}};
+  }
+  case PartKind::outputTransformer:
+    if (nodeCount == 5) return {{x, y - 8}, {x - 2, y}, {x, y + 8}, {x + 6, y - 4}, {x + 6, y + 4}};
+    return {{x, y - 4}, {x, y + 4}, {x + 6, y - 4}, {x + 6, y + 4}};
+  case PartKind::signalSource:
+  case PartKind::voltageSource: return {{x, y}};
+  default: break;
+  }
+  switch (place.direction) {
+  case Direction::right: return {{x, y}, {x + length, y}};
+  case Direction::down: return {{x, y}, {x, y + length}};
+  case Direction::left: return {{x, y}, {x - length, y}};
+  case Direction::up: break;
+  }
+  return {{x, y}, {x, y - length}};
+}
+
+std::optional<circuit::Taper> taperNamed(const std::string& name) {
+  using Kind = circuit::Taper::Kind;
+  if (name == "linear") return circuit::Taper{Kind::linear, 0.5};
+  for (const auto& [prefix, kind] : {std::pair{std::string("reverse-log"), Kind::reverseLog}, {"log", Kind::log}})
+    if (name.starts_with(prefix)) {
+      const auto percent = units::parse(name.substr(prefix.size()));
+      if (percent && *percent > 0.5 && *percent < 50) return circuit::Taper{kind, *percent / 100};
+    }
+  return std::nullopt;
+}
+
+} // namespace vinegar::amp

@@ -1,0 +1,116 @@
+// Room: the design document, the section library it draws on, and compiling a design to a netlist.
+#pragma once
+
+#include "circuit/netlist.h"
+#include "tubes/catalogue.h"
+#include "units/value.h"
+
+#include <filesystem>
+#include <map>
+#include <optional>
+#include <string>
+#include <variant>
+#include <vector>
+
+namespace vinegar::amp {
+
+/// A setting of a part: a number in SI units, a tube type or taper name, or fitted / not fitted.
+using Setting = std::variant<double, std::string, bool>;
+
+/// A place on a section's drawing grid; y grows downward, the signal line is y = 0.
+struct Point {
+  double x = 0, y = 0;
+  bool operator==(const Point&) const = default;
+};
+
+enum class PartKind {
+  resistor, capacitor, inductor, pot, triode, pentode, outputTransformer, speaker, signalSource, voltageSource
+};
+
+enum class Direction { right, down, left, up };
+
+/// Where a part stands in the drawing. `at` is the first pin of a two-pin part, the middle of any other.
+struct Place {
+  Point at;
+  Direction direction = Direction::down;
+  bool labelLeft = false;  ///< label on the other side than usual: left of a vertical part, below a horizontal one
+  bool mirrored = false;   ///< the wiper points left
+  bool operator==(const Place&) const = default;
+};
+
+struct PartTemplate {
+  std::string ref;
+  PartKind kind = PartKind::resistor;
+  std::vector<std::string> nodes; ///< local node names; "ground" is node 0
+  std::string role;
+  std::map<std::string, Setting> defaults; ///< "value", "tube", "taper", "fitted" and the kind's own parameters
+  std::string name;                        ///< name wished for in a design, e.g. "Treble"; empty: next free number
+  bool optional = false;
+  bool linkWhenAbsent = false;                 ///< left out, a wire takes its place; else its place stays open
+  Place place;
+};
+
+/// What a signal port carries; neighbours in the main line must agree.
+enum class Carries { nothing, single, balanced, speaker };
+
+struct Port {
+  std::string name, node;
+  Point at;
+  bool flag = false;   ///< a rail drawn as a named flag instead of a wire to the rail line
+  std::string join;    ///< where the port goes when a design leaves it: "ground", "open" or "" (must be joined)
+};
+
+struct Wire {
+  std::string node;
+  std::vector<Point> points;
+};
+
+/// One circuit topology with its drawing, read from data/sections/ID.json.
+struct SectionTemplate {
+  std::string id, title, use;
+  std::string deck; ///< "line", "supply" or "lane"
+  std::vector<PartTemplate> parts;
+  std::vector<Port> ports;
+  std::vector<std::string> railPorts;         ///< ports that want a supply node
+  std::map<std::string, std::string> probes;  ///< probe name -> local node
+  Carries in = Carries::nothing, out = Carries::nothing;
+  double width = 0;
+  std::vector<Wire> wires;
+  std::vector<Point> grounds;
+  std::vector<std::pair<std::string, Point>> voltTags;
+
+  [[nodiscard]] const PartTemplate* part(const std::string& ref) const;
+  [[nodiscard]] const Port* port(const std::string& name) const;
+};
+
+/// Plain words and buying rules for a role, from data/roles/*.json.
+struct Role {
+  std::string title;
+  std::string does;                                ///< what it does in its place, one or two sentences
+  std::string more, less;                          ///< what a larger and a smaller value tend to do
+  std::optional<units::Series> series;             ///< preferred series of the dial
+  std::vector<double> stock;                       ///< stock values where no series fits (speakers, transformers)
+};
+
+/// Everything a design refers to that is data.
+struct Library {
+  std::map<std::string, SectionTemplate> sections;
+  std::map<std::string, Role> roles;
+  tubes::Catalogue tubes;
+
+  /// Reads sections/, roles/ and tubes/ under `data`. The first mistake is returned with its file and place.
+  static tl::expected<Library, Problem> load(const std::filesystem::path& data);
+  [[nodiscard]] const Role& role(const std::string& id) const;
+};
+
+units::Unit valueUnit(PartKind kind);
+std::string_view kindName(PartKind kind);
+/// Letter that starts a part's name: R, C, L, V, T, P...
+std::string_view namePrefix(PartKind kind);
+inline bool isTube(PartKind kind) { return kind == PartKind::triode || kind == PartKind::pentode; }
+/// Places of a part's pins in the drawing, in the order of its nodes.
+std::vector<Point> pinPlaces(PartKind kind, const Place& place, std::size_t nodeCount);
+/// "linear", "log10", "log15", "log20", "reverse-log10"...; nothing for any other text.
+std::optional<circuit::Taper> taperNamed(const std::string& name);
+
+} // namespace vinegar::amp

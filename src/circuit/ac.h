@@ -1,0 +1,35 @@
+#pragma once
+
+#include "circuit/dc.h"
+#include "circuit/elimination.h"
+
+#include <memory>
+
+namespace vinegar::circuit {
+
+/// Phasors of every unknown at every frequency, for the netlist's AC sources.
+struct AcSolution {
+  std::vector<double> hertz;
+  Eigen::MatrixXcd x; ///< rows as in System, one column per frequency
+
+  [[nodiscard]] std::complex<double> volts(Node node, std::size_t index) const {
+    return node == 0 ? 0.0 : x(node - 1, static_cast<Eigen::Index>(index));
+  }
+};
+
+/// The elimination order, found once per topology and kept by whoever asks again with other values.
+using AcPlan = std::shared_ptr<const Elimination>;
+
+/// Small-signal sweep at a DC operating point: (G + di/dx + jwC) x = b at each frequency. `plan` is used if given and
+/// remade when it no longer serves; it is written back. Each point's residual is checked; points where the fixed
+/// pivots lost accuracy are solved again by KLU with fresh pivots. A circuit that is singular at a frequency is a Problem.
+tl::expected<AcSolution, Problem> solveAc(const System& system, const Eigen::VectorXd& operatingPoint,
+                                          const std::vector<double>& hertz, AcPlan* plan = nullptr);
+
+/// The same by a plain dense complex LU at each point: slow, and shares nothing with solveAc but the equations.
+AcSolution solveAcDense(const System& system, const Eigen::VectorXd& operatingPoint, const std::vector<double>& hertz);
+
+/// `count` frequencies from `low` to `high`, evenly spaced in ratio, both ends exact.
+std::vector<double> logSpaced(double low, double high, int count);
+
+} // namespace vinegar::circuit

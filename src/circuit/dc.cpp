@@ -1,0 +1,182 @@
+#include "circuit/dc.h"
+
+#include <Eigen/KLUSupport>
+#include <cmath>
+#include <fmt/format.h>
+#include <numeric>
+
+namespace vinegar::circuit {
+namespace {
+
+constexpr double residualLimit = 2e-10;
+constexpr double stepLimit = 1e-7;
+/// On the slopes only, so that a cut-off tube never makes the matrix singular; the answer does not contain it.
+constexpr double jacobianFloor = 1e-9;
+
+using Matrix = Eigen::SparseMatrix<double>;
+
+class Newton {
+public:
+  explicit Newton(const System& system) : system_(system), current_(system.size()) {
+    linear_.resize(system.size(), system.size());
+    linear_.setFromTriplets(system.conductance().begin(), system.conductance().end());
+  }
+
+  /// Iterates `x` to a solution of the system with `leak` siemens from every node to ground.
+  bool solve(Eigen::VectorXd& x, double leak, int limit, int& iterations) {
+    double norm = evaluate(x, leak);
+    for (int i = 0; i < limit; ++i) {
+      ++iterations;
+      if (!factor(leak)) return false;
+      const Eigen::VectorXd step = klu_.solve(residual_);
+      if (klu_.info() != Eigen::Success || !step.allFinite()) return false;
+      // Accept a step that grows the residual moderately: tube curves make full steps overshoot and come back, and
+      // refusing those costs more iterations than it saves.
+      double scale = 1;
+      const Eigen::VectorXd from = x;
+      double next = 0;
+      for (int halving = 0; halving < 12; ++halving, scale /= 2) {
+        x = from - scale * step;
+        next = evaluate(x, leak);
+        if (std::isfinite(next) && next < 4 * norm + residualLimit) break;
+      }
+      if (!std::isfinite(next)) return false;
+      norm = next;
+      if (norm < residualLimit / 4 && (scale * step).lpNorm<Eigen::Infinity>() < stepLimit) return true;
+      // At the floor of rounding, further steps cannot improve.
+      if (norm < residualLimit && (scale * step).lpNorm<Eigen::Infinity>() < 1e-9) return true;
+    }
+    return false;
+  }
+
+  [[nodiscard]] double worst(int* where = nullptr) const {
+    Eigen::Index row = 0;
+    const double value = residual_.cwiseAbs().maxCoeff(&row);
+    if (where) *where = static_cast<int>(row);
+    return value;
+  }
+
+private:
+  double evaluate(const Eigen::VectorXd& x, double leak) {
+    current_.setZero();
+    slopes_.clear();
+    system_.nonlinear(x, current_, slopes_);
+    residual_ = linear_ * x + current_ - system_.dcExcitation();
+    const int nodes = system_.netlist().nodeCount() - 1;
+    if (leak > 0) residual_.head(nodes) += leak * x.head(nodes);
+    return residual_.lpNorm<Eigen::Infinity>();
+  }
+
+  bool factor(double leak) {
+    if (slots_.empty()) makePattern();
+    double* values = jacobian_.valuePtr();
+    std::copy(linearValues_.begin(), linearValues_.end(), values);
+    for (std::size_t i = 0; i < slopes_.size(); ++i) values[slots_[i]] += slopes_[i].value();
+    for (const int slot : diagonal_) values[slot] += leak + jacobianFloor;
+    klu_.factorize(jacobian_);
+    return klu_.info() == Eigen::Success;
+  }
+
+  /// The places of the matrix never change, so they are found once and the ordering is analysed once.
+  void makePattern() {
+    auto all = system_.conductance();
+    for (const auto& slope : slopes_) all.emplace_back(slope.row(), slope.col(), 0);
+    const int nodes = system_.netlist().nodeCount() - 1;
+    for (int i = 0; i < nodes; ++i) all.emplace_back(i, i, 0);
+    jacobian_.resize(system_.size(), system_.size());
+    jacobian_.setFromTriplets(all.begin(), all.end());
+    linearValues_.assign(jacobian_.valuePtr(), jacobian_.valuePtr() + jacobian_.nonZeros());
+    const auto slotOf = [&](int row, int column) {
+      return static_cast<int>(&jacobian_.coeffRef(row, column) - jacobian_.valuePtr());
+    };
+    for (const auto& slope : slopes_) slots_.push_back(slotOf(slope.row(), slope.col()));
+    if (slots_.empty()) slots_.push_back(0); // a linear circuit: nothing to add, and nothing to look for again
+    for (int i = 0; i < nodes; ++i) diagonal_.push_back(slotOf(i, i));
+    klu_.analyzePattern(jacobian_);
+  }
+
+  const System& system_;
+  Matrix linear_, jacobian_;
+  Eigen::VectorXd current_, residual_;
+  std::vector<System::Triplet> slopes_;
+  std::vector<double> linearValues_;
+  std::vector<int> slots_, diagonal_;
+  Eigen::KLU<Matrix> klu_;
+};
+
+/// Strong leaks make every circuit linear; they are taken away in steps that shrink when Newton fails.
+bool continueInConductance(Newton& newton, Eigen::VectorXd& x, int& iterations) {
+  x.setZero();
+  double exponent = -1, pace = 1;
+  if (!newton.solve(x, std::pow(10.0, exponent), 60, iterations)) return false;
+  while (pace > 0.01 && iterations < 5000) {
+    const double next = exponent - pace;
+    Eigen::VectorXd trial = x;
+    if (newton.solve(trial, std::pow(10.0, next), 30, iterations)) {
+      x = trial;
+      exponent = next;
+      pace = std::min(pace * 1.5, 2.0);
+      if (exponent < -12) return newton.solve(x, 0, 60, iterations);
+    } else {
+      pace /= 2;
+    }
+  }
+  return false;
+}
+
+} // namespace
+
+std::optional<Problem> findFloatingNode(const Netlist& netlist) {
+  std::vector<int> parent(static_cast<std::size_t>(netlist.nodeCount()));
+  std::iota(parent.begin(), parent.end(), 0);
+  const auto root = [&](int n) {
+    while (parent[static_cast<std::size_t>(n)] != n) n = parent[static_cast<std::size_t>(n)];
+    return n;
+  };
+  const auto join = [&](Node a, Node b) { parent[static_cast<std::size_t>(root(a))] = root(b); };
+  for (const auto& device : netlist.devices()) {
+    const auto& nodes = device.nodes;
+    if (std::holds_alternative<Capacitor>(device.law) || std::holds_alternative<CurrentSource>(device.law)) continue;
+    if (std::holds_alternative<Transformer>(device.law)) {
+      for (std::size_t w = 0; w + 1 < nodes.size(); w += 2) join(nodes[w], nodes[w + 1]);
+    } else if (std::holds_alternative<Triode>(device.law) || std::holds_alternative<Pentode>(device.law)) {
+      join(nodes.front(), nodes.back());
+      if (nodes.size() == 4) join(nodes[1], nodes.back());
+    } else {
+      join(nodes[0], nodes[1]);
+    }
+  }
+  for (Node n = 1; n < netlist.nodeCount(); ++n)
+    if (root(n) != root(0))
+      return Problem{"node " + netlist.nodeNames()[static_cast<std::size_t>(n)],
+                     "has no DC path to ground; give it a resistor or join it to something that has one"};
+  return std::nullopt;
+}
+
+tl::expected<DcSolution, Problem> solveDc(const System& system, const Eigen::VectorXd* start) {
+  if (auto floating = findFloatingNode(system.netlist())) return tl::unexpected(*floating);
+  DcSolution solution;
+  Newton newton(system);
+  const bool warm = start && start->size() == system.size();
+  solution.x = warm ? *start : Eigen::VectorXd::Zero(system.size());
+  bool solved = newton.solve(solution.x, 0, warm ? 20 : 60, solution.iterations);
+  if (!solved && warm) {
+    solution.x.setZero();
+    solved = newton.solve(solution.x, 0, 60, solution.iterations);
+  }
+  if (!solved) {
+    solution.usedContinuation = true;
+    solved = continueInConductance(newton, solution.x, solution.iterations);
+  }
+  int where = 0;
+  solution.residual = newton.worst(&where);
+  if (!solved) {
+    const auto& names = system.netlist().nodeNames();
+    const bool isNode = where + 1 < static_cast<int>(names.size());
+    return tl::unexpected(Problem{isNode ? "node " + names[static_cast<std::size_t>(where + 1)] : "the circuit",
+                                  "no DC operating point was found; look for a part value far from what its place wants"});
+  }
+  return solution;
+}
+
+} // namespace vinegar::circuit

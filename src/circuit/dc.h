@@ -1,0 +1,26 @@
+#pragma once
+
+#include "circuit/system.h"
+#include "units/place.h"
+
+#include <optional>
+
+namespace vinegar::circuit {
+
+/// A DC operating point that satisfies every equation of its System.
+struct DcSolution {
+  Eigen::VectorXd x;             ///< as in System: volts of nodes 1.., then branch currents
+  int iterations = 0;            ///< Newton iterations, all continuation steps together
+  double residual = 0;           ///< largest Kirchhoff residual, ampere
+  bool usedContinuation = false; ///< plain Newton had failed
+};
+
+/// Names the first node that has no DC path to ground, if any.
+std::optional<Problem> findFloatingNode(const Netlist& netlist);
+
+/// Solves G x + i(x) = b by Newton's method with step control, from `start` if it fits, else from zero; when that
+/// fails, by continuation in a conductance from every node to ground. A solution is returned only with a Kirchhoff residual
+/// under 2e-10 A; otherwise the Problem says that no operating point was found and where it was worst.
+tl::expected<DcSolution, Problem> solveDc(const System& system, const Eigen::VectorXd* start = nullptr);
+
+} // namespace vinegar::circuit

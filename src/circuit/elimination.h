@@ -1,0 +1,75 @@
+#pragma once
+
+#include <array>
+#include <complex>
+#include <cstdint>
+#include <vector>
+
+namespace vinegar::circuit {
+
+/// One matrix entry at jw: g + jw c.
+struct Entry {
+  int row, column;
+  double g, c;
+};
+
+/// Sparse elimination with pivots fixed in advance, recorded as a straight list of operations and replayed on eight
+/// frequencies at once. The pivots are chosen by Markowitz's count (H. M. Markowitz, The elimination form of the
+/// inverse, Management Science, 1957) among entries that are large enough at every sample frequency.
+class Elimination {
+public:
+  static constexpr int lanes = 8;
+  using Lane = std::array<double, lanes>;
+  /// Real and imaginary parts of one number at `lanes` frequencies.
+  struct alignas(64) Number {
+    Lane re, im;
+  };
+
+  /// `entries` may repeat places; they add. The numbers serve to choose pivots; only the places are kept.
+  /// Entries are handed to `sweep` later in the same order.
+  Elimination(int size, const std::vector<Entry>& entries, const std::vector<double>& sampleRadians);
+
+  [[nodiscard]] bool usable() const { return usable_; }
+  [[nodiscard]] std::size_t operations() const { return updates_.size(); }
+
+  /// Working memory for one caller; make one per thread.
+  struct Workspace {
+    std::vector<Number> values;
+    std::vector<Number> unknowns;
+  };
+
+  /// Loads `entries` at eight angular frequencies, eliminates, and solves for `excitation` (size complex numbers, the
+  /// same at every frequency). Results are in workspace.unknowns. Returns the largest relative residual seen, a
+  /// measure of whether the fixed pivots still serve.
+  double sweep(const std::vector<Entry>& entries, const Lane& radians,
+               const std::vector<std::complex<double>>& excitation, Workspace& workspace) const;
+
+private:
+  struct Update {
+    std::int32_t target, left, right;
+  };
+  struct Pivot {
+    std::int32_t slot, row, column;
+    std::int32_t factorsEnd; ///< end of this pivot's rows below, in factors_
+    std::int32_t updatesEnd; ///< end of this pivot's updates
+    std::int32_t upperEnd;   ///< end of this pivot's row to the right, in upper_
+  };
+  struct Factor {
+    std::int32_t slot, row;
+  };
+  struct Upper {
+    std::int32_t slot, column;
+  };
+
+
+  int size_;
+  bool usable_ = false;
+  std::size_t slotCount_ = 0;
+  std::vector<std::int32_t> entrySlots_;
+  std::vector<Pivot> pivots_;
+  std::vector<Factor> factors_;
+  std::vector<Upper> upper_;
+  std::vector<Update> updates_;
+};
+
+} // namespace vinegar::circuit

@@ -1,0 +1,89 @@
+#include "circuit/netlist.h"
+
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+#include <stdexcept>
+
+namespace vinegar::circuit {
+namespace {
+
+template <class... F> struct Overload : F... { using F::operator()...; };
+template <class... F> Overload(F...) -> Overload<F...>;
+
+bool positive(double value) { return std::isfinite(value) && value > 0; }
+
+std::size_t pinCount(const Law& law) {
+  constexpr std::array<std::size_t, std::variant_size_v<Law>> pins{2, 2, 2, 0, 2, 2, 2, 2, 3, 4, 4, 2};
+  if (const auto* transformer = std::get_if<Transformer>(&law))
+    return 2 * static_cast<std::size_t>(transformer->ohms.size());
+  return pins.at(law.index());
+}
+
+bool physical(const Law& law) {
+  return std::visit(
+      Overload{[](const Resistor& d) { return positive(d.ohms); },
+               [](const Capacitor& d) { return positive(d.farads); },
+               [](const Inductor& d) { return positive(d.henries) && std::isfinite(d.ohms) && d.ohms >= 0; },
+               [](const Transformer& d) {
+                 return d.henries.rows() == d.ohms.size() && d.henries.cols() == d.ohms.size() &&
+                        d.henries.allFinite() && (d.ohms.array() >= 0).all() && d.henries.isApprox(d.henries.transpose()) &&
+                        d.henries.llt().info() == Eigen::Success;
+               },
+               [](const VoltageSource& d) { return std::isfinite(d.dc) && std::isfinite(d.ac); },
+               [](const CurrentSource& d) { return std::isfinite(d.dc) && std::isfinite(d.ac); },
+               [](const Diode& d) { return positive(d.saturationAmps) && positive(d.emission); },
+               [](const VacuumDiode& d) { return positive(d.perveance); },
+               [](const Triode& d) { return positive(d.model.K) && positive(d.model.MU); },
+               [](const Pentode& d) { return positive(d.model.K) && positive(d.model.MU); },
+               [](const Vcvs& d) { return std::isfinite(d.gain); }, [](const Switch&) { return true; }},
+      law);
+}
+
+} // namespace
+
+Node Netlist::node(const std::string& name) {
+  const auto [entry, isNew] = numbers_.try_emplace(name, nodeCount());
+  if (isNew) names_.push_back(name);
+  return entry->second;
+}
+
+int Netlist::add(std::string id, std::vector<Node> nodes, Law law) {
+  if (nodes.size() != pinCount(law)) throw std::invalid_argument(id + " has the wrong number of nodes");
+  for (const Node n : nodes)
+    if (n < 0 || n >= nodeCount()) throw std::invalid_argument(id + " is on a node that does not exist");
+  if (!physical(law)) throw std::invalid_argument(id + " has a value that no part can have");
+  devices_.push_back({std::move(id), std::move(nodes), std::move(law)});
+  return static_cast<int>(devices_.size()) - 1;
+}
+
+Node Netlist::find(const std::string& name) const {
+  const auto found = numbers_.find(name);
+  return found == numbers_.end() ? -1 : found->second;
+}
+
+bool Netlist::sameTopology(const Netlist& other) const {
+  if (names_.size() != other.names_.size() || devices_.size() != other.devices_.size()) return false;
+  for (std::size_t i = 0; i < devices_.size(); ++i)
+    if (devices_[i].nodes != other.devices_[i].nodes || devices_[i].law.index() != other.devices_[i].law.index())
+      return false;
+  return true;
+}
+
+double taperShare(const Taper& taper, double rotation) {
+  const double r = std::min(std::max(rotation, 0.0), 1.0);
+  if (taper.kind == Taper::Kind::linear || std::abs(taper.atHalf - 0.5) < 1e-9) return r;
+  const double root = 1 / taper.atHalf - 1;
+  const double a = root * root;
+  const auto exponential = [a](double x) { return (std::pow(a, x) - 1) / (a - 1); };
+  return taper.kind == Taper::Kind::log ? exponential(r) : 1 - exponential(1 - r);
+}
+
+int addPot(Netlist& netlist, const std::string& id, Node upperEnd, Node wiper, Node lowerEnd, double ohms, double share) {
+  const double end = ohms * 1e-4 + 1;
+  const int upper = netlist.add(id + ".upper", {upperEnd, wiper}, Resistor{std::max(ohms * (1 - share), end)});
+  netlist.add(id + ".lower", {wiper, lowerEnd}, Resistor{std::max(ohms * share, end)});
+  return upper;
+}
+
+} // namespace vinegar::circuit

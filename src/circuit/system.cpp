@@ -1,0 +1,211 @@
+#include "circuit/system.h"
+
+#include <array>
+#include <cmath>
+#include <numbers>
+
+namespace vinegar::circuit {
+namespace {
+
+std::complex<double> phasor(double magnitude, double degrees) {
+  return std::polar(magnitude, degrees * std::numbers::pi / 180);
+}
+
+struct TwoPin {
+  double current, slope;
+};
+
+/// Exponential law continued along its tangent above 80 thermal volts, so that no iteration overflows.
+TwoPin diodeCurrent(const Diode& diode, double volts) {
+  const double scale = diode.emission * thermalVolts;
+  const double u = volts / scale;
+  constexpr double top = 80;
+  const double e = std::exp(std::min(u, top));
+  const double beyond = std::max(u - top, 0.0);
+  return {diode.saturationAmps * (e * (1 + beyond) - 1), diode.saturationAmps * e / scale};
+}
+
+/// Three-halves power law with a soft start 0.1 V wide.
+TwoPin vacuumDiodeCurrent(const VacuumDiode& diode, double volts) {
+  constexpr double width = 0.1;
+  const double u = volts / width;
+  const double drive = u > 30 ? volts : width * std::log1p(std::exp(u));
+  const double slope = u > 30 ? 1 : 1 / (1 + std::exp(-u));
+  const double root = std::sqrt(drive);
+  return {diode.perveance * drive * root, 1.5 * diode.perveance * root * slope};
+}
+
+/// Pin currents and slopes of one nonlinear device; slopes[i][j] is d(current into pin i)/d(volts of pin j).
+struct Pins {
+  std::size_t count = 0;
+  std::array<double, 4> current{};
+  std::array<std::array<double, 4>, 4> slopes{};
+};
+
+Pins evaluate(const Device& device, const Eigen::VectorXd& x) {
+  const auto v = [&](std::size_t pin) { return System::volts(x, device.nodes[pin]); };
+  Pins pins;
+  if (const auto* triode = std::get_if<Triode>(&device.law)) {
+    const double grid = v(1) - v(2);
+    const auto p = tubes::triodeCurrent(triode->model, v(0) - v(2), grid);
+    const auto g = tubes::gridCurrent(triode->grid, triode->model.K, grid);
+    pins.count = 3;
+    pins.current = {p.plate, g.grid, -p.plate - g.grid};
+    pins.slopes[0] = {p.byPlate, p.byGrid, -p.byPlate - p.byGrid};
+    pins.slopes[1] = {0, g.byGrid, -g.byGrid};
+  } else if (const auto* pentode = std::get_if<Pentode>(&device.law)) {
+    const double grid = v(2) - v(3);
+    const auto p = tubes::pentodeCurrent(pentode->model, v(0) - v(3), grid, v(1) - v(3));
+    const auto g = tubes::gridCurrent(pentode->grid, pentode->model.K, grid);
+    pins.count = 4;
+    pins.current = {p.plate, p.screen, g.grid, -p.plate - p.screen - g.grid};
+    pins.slopes[0] = {p.plateByPlate, p.plateByScreen, p.plateByGrid,
+                      -p.plateByPlate - p.plateByScreen - p.plateByGrid};
+    pins.slopes[1] = {p.screenByPlate, p.screenByScreen, p.screenByGrid,
+                      -p.screenByPlate - p.screenByScreen - p.screenByGrid};
+    pins.slopes[2] = {0, 0, g.byGrid, -g.byGrid};
+  } else {
+    const double volts = v(0) - v(1);
+    const auto two = std::holds_alternative<Diode>(device.law)
+                         ? diodeCurrent(std::get<Diode>(device.law), volts)
+                         : vacuumDiodeCurrent(std::get<VacuumDiode>(device.law), volts);
+    pins.count = 2;
+    pins.current = {two.current, -two.current};
+    pins.slopes[0] = {two.slope, -two.slope};
+  }
+  // What flows into the other pins leaves by the last one.
+  for (std::size_t j = 0; j < pins.count; ++j) {
+    double sum = 0;
+    for (std::size_t i = 0; i + 1 < pins.count; ++i) sum += pins.slopes[i][j];
+    pins.slopes[pins.count - 1][j] = -sum;
+  }
+  return pins;
+}
+
+bool isNonlinear(const Law& law) {
+  return std::holds_alternative<Diode>(law) || std::holds_alternative<VacuumDiode>(law) ||
+         std::holds_alternative<Triode>(law) || std::holds_alternative<Pentode>(law);
+}
+
+int branchCount(const Law& law) {
+  if (const auto* transformer = std::get_if<Transformer>(&law)) return static_cast<int>(transformer->ohms.size());
+  return std::holds_alternative<VoltageSource>(law) || std::holds_alternative<Inductor>(law) ||
+                 std::holds_alternative<Vcvs>(law)
+             ? 1
+             : 0;
+}
+
+double linearOhms(const Law& law) {
+  if (const auto* resistor = std::get_if<Resistor>(&law)) return resistor->ohms;
+  if (const auto* contact = std::get_if<Switch>(&law)) return contact->closed ? closedSwitchOhms : openSwitchOhms;
+  return 0;
+}
+
+} // namespace
+
+System::System(const Netlist& netlist) : netlist_(netlist) { build(); }
+
+void System::stamp(std::vector<Triplet>& matrix, int row, int column, double value) {
+  if (row >= 0 && column >= 0) matrix.emplace_back(row, column, value);
+}
+
+void System::stampPair(std::vector<Triplet>& matrix, Node a, Node b, double value) {
+  stamp(matrix, row(a), row(a), value);
+  stamp(matrix, row(b), row(b), value);
+  stamp(matrix, row(a), row(b), -value);
+  stamp(matrix, row(b), row(a), -value);
+}
+
+void System::stampBranch(Node plus, Node minus, int branch) {
+  stamp(conductance_, row(plus), branch, 1);
+  stamp(conductance_, row(minus), branch, -1);
+  stamp(conductance_, branch, row(plus), 1);
+  stamp(conductance_, branch, row(minus), -1);
+}
+
+void System::build() {
+  size_ = netlist_.nodeCount() - 1;
+  for (const auto& device : netlist_.devices()) {
+    const int count = branchCount(device.law);
+    branches_.push_back(count > 0 ? size_ : -1);
+    size_ += count;
+  }
+  dc_ = Eigen::VectorXd::Zero(size_);
+  ac_ = Eigen::VectorXcd::Zero(size_);
+
+  for (std::size_t i = 0; i < netlist_.devices().size(); ++i) {
+    const auto& device = netlist_.devices()[i];
+    const auto& nodes = device.nodes;
+    const int branch = branches_[i];
+    if (const double ohms = linearOhms(device.law); ohms > 0) {
+      stampPair(conductance_, nodes[0], nodes[1], 1 / ohms);
+    } else if (const auto* capacitor = std::get_if<Capacitor>(&device.law)) {
+      stampPair(storage_, nodes[0], nodes[1], capacitor->farads);
+    } else if (const auto* inductor = std::get_if<Inductor>(&device.law)) {
+      stampBranch(nodes[0], nodes[1], branch);
+      stamp(conductance_, branch, branch, -inductor->ohms);
+      stamp(storage_, branch, branch, -inductor->henries);
+    } else if (const auto* transformer = std::get_if<Transformer>(&device.law)) {
+      const auto windings = static_cast<int>(transformer->ohms.size());
+      for (int w = 0; w < windings; ++w) {
+        stampBranch(nodes[static_cast<std::size_t>(2 * w)], nodes[static_cast<std::size_t>(2 * w + 1)], branch + w);
+        stamp(conductance_, branch + w, branch + w, -transformer->ohms[w]);
+        for (int u = 0; u < windings; ++u) stamp(storage_, branch + w, branch + u, -transformer->henries(w, u));
+      }
+    } else if (const auto* source = std::get_if<VoltageSource>(&device.law)) {
+      stampBranch(nodes[0], nodes[1], branch);
+      dc_[branch] += source->dc;
+      ac_[branch] += phasor(source->ac, source->acPhaseDegrees);
+    } else if (const auto* current = std::get_if<CurrentSource>(&device.law)) {
+      for (const auto& [node, sign] : {std::pair{nodes[0], -1.0}, std::pair{nodes[1], 1.0}})
+        if (node != 0) {
+          dc_[row(node)] += sign * current->dc;
+          ac_[row(node)] += sign * phasor(current->ac, current->acPhaseDegrees);
+        }
+    } else if (const auto* vcvs = std::get_if<Vcvs>(&device.law)) {
+      stampBranch(nodes[0], nodes[1], branch);
+      stamp(conductance_, branch, row(nodes[2]), -vcvs->gain);
+      stamp(conductance_, branch, row(nodes[3]), vcvs->gain);
+    } else if (isNonlinear(device.law)) {
+      nonlinearDevices_.push_back(static_cast<int>(i));
+    }
+  }
+}
+
+void System::nonlinear(const Eigen::VectorXd& x, Eigen::VectorXd& current, std::vector<Triplet>& slopes) const {
+  for (const int index : nonlinearDevices_) {
+    const auto& device = netlist_.devices()[static_cast<std::size_t>(index)];
+    const Pins pins = evaluate(device, x);
+    for (std::size_t i = 0; i < pins.count; ++i) {
+      const int r = row(device.nodes[i]);
+      if (r < 0) continue;
+      current[r] += pins.current[i];
+      for (std::size_t j = 0; j < pins.count; ++j)
+        if (const int c = row(device.nodes[j]); c >= 0) slopes.emplace_back(r, c, pins.slopes[i][j]);
+    }
+  }
+}
+
+std::vector<double> System::pinCurrents(int index, const Eigen::VectorXd& x) const {
+  const auto& device = netlist_.devices()[static_cast<std::size_t>(index)];
+  if (isNonlinear(device.law)) {
+    const Pins pins = evaluate(device, x);
+    return {pins.current.begin(), pins.current.begin() + static_cast<std::ptrdiff_t>(pins.count)};
+  }
+  std::vector<double> currents(device.nodes.size(), 0.0);
+  if (const int b = branch(index); b >= 0) {
+    const auto windings = static_cast<std::size_t>(branchCount(device.law));
+    for (std::size_t w = 0; w < windings; ++w) {
+      currents[2 * w] = x[b + static_cast<int>(w)];
+      currents[2 * w + 1] = -currents[2 * w];
+    }
+  } else if (const auto* source = std::get_if<CurrentSource>(&device.law)) {
+    currents = {source->dc, -source->dc};
+  } else if (const double ohms = linearOhms(device.law); ohms > 0) {
+    const double amps = (volts(x, device.nodes[0]) - volts(x, device.nodes[1])) / ohms;
+    currents = {amps, -amps};
+  }
+  return currents;
+}
+
+} // namespace vinegar::circuit

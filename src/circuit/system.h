@@ -1,0 +1,55 @@
+#pragma once
+
+#include "circuit/netlist.h"
+
+#include <Eigen/Sparse>
+#include <complex>
+#include <vector>
+
+namespace vinegar::circuit {
+
+/// The equations of a netlist in descriptor form, shared by every analysis:
+///   G x + C dx/dt + i(x) = b
+/// x holds the volts of nodes 1..n-1, then the currents of voltage sources, inductors, windings and vcvs, in device
+/// order. i(x) are the currents of tubes and diodes; their slopes land on a fixed set of places.
+class System {
+public:
+  explicit System(const Netlist& netlist);
+
+  [[nodiscard]] int size() const { return size_; }
+  [[nodiscard]] const Netlist& netlist() const { return netlist_; }
+
+  using Triplet = Eigen::Triplet<double>;
+  [[nodiscard]] const std::vector<Triplet>& conductance() const { return conductance_; }
+  [[nodiscard]] const std::vector<Triplet>& storage() const { return storage_; }
+  [[nodiscard]] const Eigen::VectorXd& dcExcitation() const { return dc_; }
+  [[nodiscard]] const Eigen::VectorXcd& acExcitation() const { return ac_; }
+
+  /// Adds i(x) to `current` and its slopes to `slopes`, always the same places in the same order.
+  void nonlinear(const Eigen::VectorXd& x, Eigen::VectorXd& current, std::vector<Triplet>& slopes) const;
+
+  /// Row of a device's branch current (of its first winding), or -1 if it has none.
+  [[nodiscard]] int branch(int device) const { return branches_[static_cast<std::size_t>(device)]; }
+  /// Row of a node's volts; -1 for ground.
+  static int row(Node node) { return node - 1; }
+  static double volts(const Eigen::VectorXd& x, Node node) { return node == 0 ? 0.0 : x[node - 1]; }
+
+  /// Currents into each pin of a device at DC, ampere.
+  [[nodiscard]] std::vector<double> pinCurrents(int device, const Eigen::VectorXd& x) const;
+
+private:
+  void stamp(std::vector<Triplet>& matrix, int row, int column, double value);
+  void stampPair(std::vector<Triplet>& matrix, Node a, Node b, double value);
+  void stampBranch(Node plus, Node minus, int branch);
+  void build();
+
+  Netlist netlist_;
+  int size_ = 0;
+  std::vector<int> branches_;
+  std::vector<int> nonlinearDevices_;
+  std::vector<Triplet> conductance_, storage_;
+  Eigen::VectorXd dc_;
+  Eigen::VectorXcd ac_;
+};
+
+} // namespace vinegar::circuit

@@ -1,0 +1,145 @@
+// The same predictions without a window. Exit: 0 done, 1 the design is bad, 2 the call is bad.
+#include "files/design_file.h"
+#include "files/results_json.h"
+
+#include <CLI/CLI.hpp>
+#include <fmt/format.h>
+
+namespace {
+
+using namespace vinegar;
+
+constexpr int badDesign = 1, badUse = 2;
+
+struct Asked {
+  std::string file, format = "text", from = "jack", to = "speaker";
+  double low = 10, high = 100000;
+  int points = 200;
+};
+
+int complain(const Problem& problem, int code) {
+  fmt::print(stderr, "vinegar-cli: {}\n", problem.line());
+  return code;
+}
+
+Problem inFile(const std::string& file, Problem problem) {
+  problem.place = problem.place.empty() ? file : file + ": " + problem.place;
+  return problem;
+}
+
+int printOperatingPoint(const Asked& asked, const amp::Circuit& circuit) {
+  const auto point = predict::predictOperatingPoint(circuit);
+  if (!point) return complain(inFile(asked.file, point.error()), badDesign);
+  if (asked.format == "json") fmt::print("{}\n", files::operatingPointJson(*point).dump(1));
+  else if (asked.format == "csv") fmt::print("{}", files::operatingPointCsv(*point));
+  else {
+    using units::Unit;
+    for (const auto& [name, volts] : point->nodes) fmt::print("{:<16} {:>10}\n", name, units::reading(volts, Unit::volt, 4));
+    fmt::print("\n");
+    for (const auto& part : point->parts)
+      fmt::print("{:<10} {:>10} {:>10} {:>10}\n", part.name, units::reading(part.volts, Unit::volt, 4),
+                 units::reading(part.amps, Unit::ampere, 4), units::reading(part.watts, Unit::watt, 3));
+    fmt::print("\n");
+    for (const auto& tube : point->tubes)
+      fmt::print("{:<5} {:<6} plate {} {} {}, bias {}, gm {:.3g} mS, rp {}, mu {:.3g}\n", tube.name, tube.type,
+                 units::reading(tube.plateVolts, Unit::volt), units::reading(tube.plateAmps, Unit::ampere),
+                 units::reading(tube.plateWatts, Unit::watt), units::reading(tube.gridVolts, Unit::volt),
+                 tube.gm * 1000, units::reading(tube.rp, Unit::ohm), tube.mu);
+  }
+  return 0;
+}
+
+int printResponse(const Asked& asked, const amp::Circuit& circuit) {
+  if (!(asked.low > 0 && asked.high > asked.low && std::isfinite(asked.high)))
+    return complain({"", "--fmin must be above 0 and --fmax above --fmin"}, badUse);
+  for (const auto& probe : {asked.from, asked.to})
+    if (circuit.probe(probe) < 0)
+      return complain({probe, "there is no probe or node of this name; `netlist` lists them"}, badUse);
+  const auto point = predict::predictOperatingPoint(circuit);
+  if (!point) return complain(inFile(asked.file, point.error()), badDesign);
+  const auto response = predict::predictResponse(
+      circuit, *point, {asked.from, asked.to, circuit::logSpaced(asked.low, asked.high, asked.points)});
+  if (!response) return complain(inFile(asked.file, response.error()), badDesign);
+  if (asked.format == "json") fmt::print("{}\n", files::responseJson(*response).dump(1));
+  else if (asked.format == "csv") fmt::print("{}", files::responsesCsv({{"", *response}}));
+  else
+    for (std::size_t k = 0; k < response->hertz.size(); ++k)
+      fmt::print("{:>12} {:>9.3f} dB {:>9.2f} deg\n", units::reading(response->hertz[k], units::Unit::hertz, 4),
+                 response->decibels[k], response->degrees[k]);
+  return 0;
+}
+
+int printCheck(const Asked& asked, const amp::Document& document, const amp::Library& library) {
+  std::vector<Problem> problems = amp::check(document.ink, library);
+  if (problems.empty()) {
+    const auto circuit = amp::compile(document.ink, library);
+    const auto point = predict::predictOperatingPoint(*circuit);
+    if (!point) problems.push_back(point.error());
+  }
+  if (asked.format == "json") {
+    units::Json list = units::Json::array();
+    for (const auto& problem : problems) list.push_back({{"place", problem.place}, {"message", problem.message}});
+    fmt::print("{}\n", units::Json{{"problems", list}}.dump(1));
+  } else if (asked.format == "csv") {
+    fmt::print("place,message\n");
+    for (const auto& problem : problems) fmt::print("\"{}\",\"{}\"\n", problem.place, problem.message);
+  } else if (problems.empty()) {
+    fmt::print("{}: nothing wrong found\n", asked.file);
+  }
+  for (const auto& problem : problems) complain(inFile(asked.file, problem), badDesign);
+  return problems.empty() ? 0 : badDesign;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+  CLI::App app{"Vinegar without a window: predictions for a design file", "vinegar-cli"};
+  app.set_version_flag("--version", VINEGAR_VERSION);
+  app.require_subcommand(1);
+  Asked asked;
+  const auto command = [&](const char* name, const char* about) {
+    auto* sub = app.add_subcommand(name, about);
+    sub->add_option("FILE", asked.file, "design file")->required();
+    sub->add_option("--format", asked.format, "json, csv or text")->check(CLI::IsMember({"json", "csv", "text"}));
+    return sub;
+  };
+  command("op", "DC volts, currents, watts and tube data");
+  auto* response = command("response", "level and phase between two probes");
+  response->add_option("--from", asked.from, "probe or node (default jack)");
+  response->add_option("--to", asked.to, "probe or node (default speaker)");
+  response->add_option("--fmin", asked.low, "Hz");
+  response->add_option("--fmax", asked.high, "Hz");
+  response->add_option("--points", asked.points, "number of frequencies")->check(CLI::Range(1, 100000));
+  command("netlist", "the compiled circuit in the interchange form");
+  command("check", "what is wrong with the design");
+  try {
+    app.parse(argc, argv);
+  } catch (const CLI::Success& success) {
+    return app.exit(success);
+  } catch (const CLI::ParseError& error) {
+    return complain({"", std::string(error.what()) + " (--help tells more)"}, badUse);
+  }
+
+  const auto library = amp::Library::load(files::dataFolder());
+  if (!library) return complain(library.error(), badDesign);
+  const auto loaded = files::readDesign(asked.file, *library);
+  if (!loaded) return complain(loaded.error(), badDesign);
+  if (app.got_subcommand("check")) return printCheck(asked, loaded->document, *library);
+  const auto circuit = amp::compile(loaded->document.ink, *library);
+  if (!circuit) return complain(inFile(asked.file, circuit.error()), badDesign);
+  if (app.got_subcommand("op")) return printOperatingPoint(asked, *circuit);
+  if (app.got_subcommand("response")) return printResponse(asked, *circuit);
+  const auto json = files::netlistJson(*circuit);
+  if (asked.format != "csv") {
+    fmt::print("{}\n", json.dump(1));
+    return 0;
+  }
+  fmt::print("id,kind,nodes,value\n");
+  for (const auto& element : json["elements"]) {
+    std::string nodes;
+    for (const auto& node : element["nodes"]) nodes += (nodes.empty() ? "" : " ") + node.get<std::string>();
+    fmt::print("{},{},{},{}\n", element["id"].get<std::string>(), element["kind"].get<std::string>(), nodes,
+               element.contains("value") ? element["value"].dump() : "");
+  }
+  return 0;
+}

@@ -1,0 +1,83 @@
+// Room: one pure function per question. Each takes a compiled circuit and gives plain results.
+#pragma once
+
+#include "amp/compile.h"
+#include "circuit/ac.h"
+
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace vinegar::predict {
+
+/// What one evaluation can leave for the next on a nearly equal circuit. Changes how fast, never what.
+struct Warmth {
+  Eigen::VectorXd x;
+  circuit::AcPlan plan;
+  std::shared_ptr<const circuit::Netlist> topology;
+};
+
+struct PartReading {
+  std::string name;
+  double volts = 0; ///< across the part, first node minus last; tubes: plate to cathode
+  double amps = 0;  ///< into the first node
+  double watts = 0; ///< dissipated in the part
+};
+
+/// Volts to the cathode unless said otherwise; ampere, watt, siemens, ohm.
+struct TubeReading {
+  std::string name, type;
+  double plateVolts = 0, gridVolts = 0, cathodeVoltsToGround = 0, plateAmps = 0, plateWatts = 0;
+  std::optional<double> screenVolts, screenAmps, screenWatts;
+  double gm = 0, rp = 0, mu = 0; ///< at this very point; rp and mu are infinite when cut off
+  std::optional<double> plateWattsLimit;
+};
+
+struct OperatingPoint {
+  circuit::DcSolution dc;
+  std::shared_ptr<const circuit::System> system;
+  std::vector<std::pair<std::string, double>> nodes; ///< netlist order, ground left out
+  std::vector<PartReading> parts;
+  std::vector<TubeReading> tubes;
+
+  [[nodiscard]] const PartReading* part(const std::string& name) const;
+  [[nodiscard]] double volts(circuit::Node node) const { return circuit::System::volts(dc.x, node); }
+};
+
+/// DC volts, currents and watts everywhere with no signal. `warmth` is used and left for the next call.
+tl::expected<OperatingPoint, Problem> predictOperatingPoint(const amp::Circuit& circuit, Warmth* warmth = nullptr);
+
+struct ResponseQuestion {
+  std::string from, to; ///< probe or node names
+  std::vector<double> hertz;
+};
+
+/// volts(to) / volts(from) in the complete circuit driven by its source, so every stage loads the one before it.
+struct Response {
+  std::vector<double> hertz;
+  std::vector<double> decibels;
+  std::vector<double> degrees; ///< continuous over frequency, starting within (-180, 180]
+};
+
+/// A `from` that carries no signal is a Problem, not an infinite gain.
+tl::expected<Response, Problem> predictResponse(const amp::Circuit& circuit, const OperatingPoint& point,
+                                                const ResponseQuestion& question, Warmth* warmth = nullptr);
+
+/// Several spans from one solve of the circuit.
+tl::expected<std::vector<Response>, Problem> predictResponses(const amp::Circuit& circuit, const OperatingPoint& point,
+                                                              const std::vector<std::pair<std::string, std::string>>& spans,
+                                                              const std::vector<double>& hertz, Warmth* warmth = nullptr);
+
+/// Level at one frequency by interpolation in log frequency; NaN outside the sweep.
+double decibelsAt(const Response& response, double hertz);
+
+/// The points that describe a curve in a line.
+struct Gain {
+  double at1kHz = 0;            ///< dB
+  double atE2 = 0;              ///< dB at 82.4 Hz
+  std::optional<double> lowCorner, highCorner; ///< Hz, 3 dB under the level at 1 kHz, nearest to it on either side
+};
+Gain describeGain(const Response& response);
+
+} // namespace vinegar::predict

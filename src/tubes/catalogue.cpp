@@ -1,0 +1,100 @@
+#include "tubes/catalogue.h"
+
+#include "units/json.h"
+
+namespace vinegar::tubes {
+namespace {
+
+using units::JsonReader;
+
+std::optional<double> scaled(std::optional<double> value, double factor) {
+  if (value) *value *= factor;
+  return value;
+}
+
+template <class Model> void readShared(const JsonReader& p, Model& m) {
+  m.K = p.number("K");
+  m.MU = p.number("MU");
+  m.X = p.number("X");
+  m.VCT = p.number("VCT");
+  m.KP = p.number("KP");
+  m.W0 = p.number("W0");
+  m.LAM = p.number("LAM");
+  m.N = p.number("N");
+  m.VK0 = p.number("VK0");
+  m.VC0 = p.number("VC0");
+  if (!(m.K > 0 && m.MU > 0 && m.KP > 0 && m.X >= 1 && m.VK0 > 0 && m.W0 > 0 && m.VC0 > 0 && m.N > 0))
+    p.fail("K, MU, KP, W0, N, VK0 and VC0 must be above 0 and X at least 1");
+}
+
+TubeType readType(const JsonReader& file) {
+  TubeType type;
+  type.name = file.text("type");
+  type.family = file.text("class");
+  type.unitsInBottle = static_cast<int>(file.number("units_in_bottle"));
+  if (file.has("aliases"))
+    for (const auto& alias : file.list("aliases")) type.aliases.push_back(alias.asText());
+  const auto model = file.object("model");
+  const auto parameters = model.object("parameters");
+  if (type.family == "triode") {
+    TriodeModel m;
+    readShared(parameters, m);
+    type.model = m;
+  } else if (type.family == "pentode" || type.family == "beam") {
+    PentodeModel m;
+    readShared(parameters, m);
+    m.MUP = parameters.number("MUP");
+    m.S = parameters.number("S");
+    m.M = parameters.number("M");
+    if (!(m.MUP > 0 && m.S >= 0 && m.S < 0.5)) parameters.fail("MUP must be above 0 and S between 0 and 0.5");
+    type.model = m;
+  } else {
+    file.fail("class must be triode, pentode or beam, not \"" + type.family + "\"");
+  }
+  const auto grid = model.object("grid_current");
+  type.grid = {grid.number("GF"), grid.number("VG0"), grid.number("WG")};
+  const auto capacitance = file.object("capacitance_pf");
+  constexpr double pico = 1e-12, milli = 1e-3;
+  type.capacitance = {capacitance.number("grid_plate") * pico, capacitance.number("grid_cathode") * pico,
+                      capacitance.number("plate_cathode") * pico};
+  const auto limits = file.object("limits");
+  type.limits.plateVolts = limits.optionalNumber("plate_volts");
+  type.limits.plateWatts = limits.optionalNumber("plate_watts");
+  type.limits.screenVolts = limits.optionalNumber("screen_volts");
+  type.limits.screenWatts = limits.optionalNumber("screen_watts");
+  type.limits.heaterCathodeVolts = limits.optionalNumber("heater_cathode_volts");
+  type.limits.cathodeAmps = scaled(limits.optionalNumber("cathode_ma"), milli);
+  type.limits.gridLeakFixedOhms = limits.optionalNumber("grid_leak_fixed_ohm");
+  type.limits.gridLeakCathodeOhms = limits.optionalNumber("grid_leak_cathode_ohm");
+  type.limits.system = limits.text("system");
+  const auto heater = file.object("heater");
+  type.heaterVolts = heater.number("volts");
+  type.heaterAmps = heater.number("amps");
+  for (const auto& point : file.list("characteristics"))
+    type.published.push_back({point.number("vp"), point.number("vg1"), point.number("ip_ma") * milli,
+                              point.optionalNumber("vg2"), scaled(point.optionalNumber("ig2_ma"), milli),
+                              scaled(point.optionalNumber("gm_ms"), milli), point.optionalNumber("mu"),
+                              point.optionalNumber("rp_ohm"), point.has("connection")});
+  return type;
+}
+
+} // namespace
+
+tl::expected<Catalogue, Problem> Catalogue::load(const std::filesystem::path& folder) {
+  Catalogue catalogue;
+  const auto problem = units::readJsonFolder(folder, [&](const JsonReader& file) {
+    auto type = readType(file);
+    for (const auto& alias : type.aliases) catalogue.aliases_[alias] = type.name;
+    catalogue.types_[type.name] = std::move(type);
+  });
+  if (problem) return tl::unexpected(*problem);
+  return catalogue;
+}
+
+const TubeType* Catalogue::find(const std::string& nameOrAlias) const {
+  if (const auto type = types_.find(nameOrAlias); type != types_.end()) return &type->second;
+  if (const auto alias = aliases_.find(nameOrAlias); alias != aliases_.end()) return find(alias->second);
+  return nullptr;
+}
+
+} // namespace vinegar::tubes

@@ -1,0 +1,63 @@
+#pragma once
+
+#include "tubes/model.h"
+#include "units/place.h"
+
+#include <filesystem>
+#include <map>
+#include <optional>
+#include <string>
+#include <variant>
+#include <vector>
+
+namespace vinegar::tubes {
+
+/// Farads between electrodes of one unit. For pentodes gridCathode is grid 1 to everything but the plate.
+struct Capacitances {
+  double gridPlate = 0, gridCathode = 0, plateCathode = 0;
+};
+
+/// Maximum ratings; absent where no two sources agree. Volts, watts, ampere, ohm.
+struct Limits {
+  std::optional<double> plateVolts, plateWatts, screenVolts, screenWatts, heaterCathodeVolts, cathodeAmps;
+  std::optional<double> gridLeakFixedOhms, gridLeakCathodeOhms;
+  std::string system; ///< rating system the figures belong to: "design-centre" or "design-max"
+};
+
+/// One published operating point. Volts, ampere, siemens, ohm.
+struct PublishedPoint {
+  double plateVolts = 0, gridVolts = 0, plateAmps = 0;
+  std::optional<double> screenVolts, screenAmps, gm, mu, rp;
+  bool triodeConnected = false;
+};
+
+struct TubeType {
+  std::string name;
+  std::string family; ///< "triode", "pentode" or "beam"
+  int unitsInBottle = 1;
+  std::vector<std::string> aliases;
+  std::variant<TriodeModel, PentodeModel> model;
+  GridCurrentModel grid;
+  Capacitances capacitance;
+  Limits limits;
+  double heaterVolts = 0, heaterAmps = 0;
+  std::vector<PublishedPoint> published;
+
+  [[nodiscard]] bool isTriode() const { return std::holds_alternative<TriodeModel>(model); }
+};
+
+/// Tube types by name; `find` also knows aliases.
+class Catalogue {
+public:
+  /// Reads every *.json in `folder`. A bad file is an error naming the file and the place in it.
+  static tl::expected<Catalogue, Problem> load(const std::filesystem::path& folder);
+
+  [[nodiscard]] const TubeType* find(const std::string& nameOrAlias) const;
+  [[nodiscard]] const std::map<std::string, TubeType>& types() const { return types_; }
+
+private:
+  std::map<std::string, TubeType> types_;
+  std::map<std::string, std::string> aliases_;
+};
+
+} // namespace vinegar::tubes

@@ -1,0 +1,121 @@
+#include "tubes/model.h"
+
+#include <cmath>
+
+namespace vinegar::tubes {
+namespace {
+
+struct Curve {
+  double value, slope;
+};
+
+/// ln(1 + e^x) and its slope, without overflow either way.
+Curve softplus(double x) {
+  if (x > 0) {
+    const double e = std::exp(-x);
+    return {x + std::log1p(e), 1 / (1 + e)};
+  }
+  const double e = std::exp(x);
+  return {std::log1p(e), e / (1 + e)};
+}
+
+/// v^2/(v+1) above zero: a line that starts with no slope, so nothing jumps when an electrode passes the cathode.
+Curve ramp(double v) {
+  if (v <= 0) return {0, 0};
+  const double d = v + 1;
+  return {v * v / d, (v * v + 2 * v) / (d * d)};
+}
+
+Curve knee(double u, double X, double N) {
+  if (u <= 0) return {0, 0};
+  const auto [value, slope] = softplus(-N * std::log(u));
+  const double k = std::exp(-(X / N) * value);
+  return {k, k * X * slope / u};
+}
+
+/// E = w ln(1 + exp(c/w)), slopes by c and by w.
+struct SmoothDrive {
+  double value, byControl, byWidth;
+};
+SmoothDrive smoothDrive(double control, double width) {
+  const auto [value, slope] = softplus(control / width);
+  return {width * value, slope, value - control / width * slope};
+}
+
+constexpr double milli = 1e-3;
+
+} // namespace
+
+TriodeCurrent triodeCurrent(const TriodeModel& m, double plateVolts, double gridVolts) {
+  if (!(plateVolts > 0)) return {};
+  const double v = plateVolts;
+  const double w = std::hypot(m.W0, v / m.KP);
+  const double wByPlate = v / (m.KP * m.KP * w);
+  const double fade = v + m.VC0;
+  const double control = gridVolts + m.VCT * v / fade + v / m.MU;
+  const double controlByPlate = m.VCT * m.VC0 / (fade * fade) + 1 / m.MU;
+  const auto drive = smoothDrive(control, w);
+  const double driveByPlate = drive.byControl * controlByPlate + drive.byWidth * wByPlate;
+
+  const double slope = m.K * m.X * std::pow(drive.value, m.X - 1) * milli;
+  const double space = slope * drive.value / m.X;
+  const double edge = m.LAM * m.MU * drive.value + m.VK0;
+  const double u = v / edge;
+  const double uByDrive = -u * m.LAM * m.MU / edge;
+  const auto [k, kByU] = knee(u, m.X, m.N);
+
+  const double byDrive = slope * k + space * kByU * uByDrive;
+  return {space * k, byDrive * driveByPlate + space * kByU / edge, byDrive * drive.byControl};
+}
+
+PentodeCurrent pentodeCurrent(const PentodeModel& m, double plateVolts, double gridVolts, double screenVolts) {
+  const double v = plateVolts > 0 ? plateVolts : 0;
+  const auto [s, sByScreen] = ramp(screenVolts);
+  const auto [p, pByPlate] = ramp(plateVolts);
+  const double w = std::hypot(m.W0, s / m.KP);
+  const double wByS = s / (m.KP * m.KP * w);
+  const double fade = s + m.VC0;
+  const double control = gridVolts + m.VCT * s / fade + s / m.MU + p / m.MUP;
+  const auto drive = smoothDrive(control, w);
+  const double driveByS = drive.byControl * (m.VCT * m.VC0 / (fade * fade) + 1 / m.MU) + drive.byWidth * wByS;
+  const double driveByPlate = drive.byControl * pByPlate / m.MUP;
+
+  const double slope = m.K * m.X * std::pow(drive.value, m.X - 1) * milli;
+  const double space = slope * drive.value / m.X;
+
+  PentodeCurrent out;
+  const double spaceByPlate = slope * driveByPlate;
+  const double spaceByGrid = slope * drive.byControl;
+  const double spaceByS = slope * driveByS;
+  if (v > 0) {
+    const double ratio = std::pow((v + 1) / (s + 1), m.M);
+    const double share = 2 * m.S / (1 + ratio);
+    const double shareByRatio = -share / (1 + ratio);
+    const double shareByPlate = shareByRatio * ratio * m.M / (v + 1);
+    const double shareByS = -shareByRatio * ratio * m.M / (s + 1);
+    const double edge = m.LAM * m.MU * drive.value + m.VK0;
+    const double u = v / edge;
+    const double uByDrive = -u * m.LAM * m.MU / edge;
+    const auto [k, kByU] = knee(u, m.X, m.N);
+    const double above = (1 - share) * k;
+    const double aboveByDrive = (1 - share) * kByU * uByDrive;
+    out.plate = space * above;
+    out.plateByPlate =
+        spaceByPlate * above + space * ((1 - share) * kByU / edge - shareByPlate * k + aboveByDrive * driveByPlate);
+    out.plateByGrid = spaceByGrid * above + space * aboveByDrive * drive.byControl;
+    out.plateByScreen = (spaceByS * above + space * (aboveByDrive * driveByS - shareByS * k)) * sByScreen;
+  }
+  out.screen = space - out.plate;
+  out.screenByPlate = spaceByPlate - out.plateByPlate;
+  out.screenByGrid = spaceByGrid - out.plateByGrid;
+  out.screenByScreen = spaceByS * sByScreen - out.plateByScreen;
+  return out;
+}
+
+GridCurrent gridCurrent(const GridCurrentModel& m, double K, double gridVolts) {
+  const auto [value, slope] = softplus((gridVolts + m.VG0) / m.WG);
+  const double root = std::sqrt(m.WG * value);
+  return {m.GF * K * root * root * root * milli, 1.5 * m.GF * K * root * slope * milli};
+}
+
+} // namespace vinegar::tubes

@@ -1,0 +1,17 @@
+#pragma once
+
+#include <string>
+#include <tl/expected.hpp>
+
+namespace vinegar {
+
+/// An error as a value: where it is (a file, a line, a part) and what is wrong and what to do, each one line.
+struct Problem {
+  std::string place;
+  std::string message;
+
+  [[nodiscard]] std::string line() const { return place.empty() ? message : place + ": " + message; }
+  bool operator==(const Problem&) const = default;
+};
+
+} // namespace vinegar

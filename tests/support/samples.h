@@ -1,0 +1,20 @@
+#pragma once
+
+#include "files/design_file.h"
+#include "predict/prediction.h"
+
+namespace vinegar::testing_support {
+
+/// The shipped library, read once.
+const amp::Library& library();
+std::filesystem::path samplePath(const std::string& name);
+/// A shipped sample's document; fails the test when it does not load.
+amp::Document sample(const std::string& name);
+/// Compiled and solved; fails the test when it cannot be.
+struct Solved {
+  amp::Circuit circuit;
+  predict::OperatingPoint point;
+};
+Solved solve(const amp::Design& design);
+
+} // namespace vinegar::testing_support
