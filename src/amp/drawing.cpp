@@ -1,0 +1,368 @@
+#include "amp/drawing.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <set>
+
+namespace vinegar::amp {
+namespace {
+
+constexpr double gap = 3;        ///< between sections
+constexpr double railToLine = 11; ///< from the rail down to the highest thing of the lower deck
+constexpr double railMargin = 2; ///< between a rail tap and the next supply node's parts
+
+Point operator+(Point a, Point b) { return {a.x + b.x, a.y + b.y}; }
+
+struct Extent {
+  double top = 0, bottom = 0;
+  void take(Point p, double above = 0, double below = 0) {
+    top = std::min(top, p.y - above);
+    bottom = std::max(bottom, p.y + below);
+  }
+};
+
+Extent extentOf(const SectionTemplate& section) {
+  Extent extent;
+  for (const auto& part : section.parts)
+    for (const auto& pin : pinPlaces(part.kind, part.place, part.nodes.size()))
+      extent.take(pin, 0, part.kind == PartKind::signalSource ? 8 : 0);
+  for (const auto& wire : section.wires)
+    for (const auto& point : wire.points) extent.take(point);
+  for (const auto& ground : section.grounds) extent.take(ground, 0, 1.6);
+  for (const auto& [node, at] : section.voltTags) extent.take(at, 0.8, 0.8);
+  return extent;
+}
+
+class RunLayout {
+public:
+  RunLayout(const Design& design, const Library& library) : design_(design), library_(library) {}
+
+  Drawing run() {
+    double top = 0;
+    for (const auto& use : design_.line)
+      if (const auto* section = sectionOf(use)) top = std::min(top, extentOf(*section).top);
+    railY_ = top - railToLine;
+    placeLine();
+    placeRemainingSupply();
+    drawRails();
+    placeLanes();
+    findJunctions();
+    measure();
+    return std::move(drawing_);
+  }
+
+private:
+  struct Tap {
+    double x, y;
+  };
+
+  const SectionTemplate* sectionOf(const SectionUse& use) const {
+    const auto found = library_.sections.find(use.section);
+    return found == library_.sections.end() ? nullptr : &found->second;
+  }
+
+  int railIndex(const std::string& name) const {
+    for (std::size_t i = 0; i < design_.supply.size(); ++i)
+      if (design_.supply[i].node == name) return static_cast<int>(i);
+    return -1;
+  }
+
+  static std::string nodeKey(const SectionUse& use, const std::string& local) {
+    return local == "ground" ? local : use.id + "/" + local;
+  }
+
+  void addSection(const SectionUse& use, const SectionTemplate& section, Point origin) {
+    for (const auto& part : section.parts) {
+      const auto resolved = resolvePart(use, part);
+      Place place = part.place;
+      place.at = origin + place.at;
+      Drawing::Part drawn{resolved.name, use.id, part.kind, place, pinPlaces(part.kind, place, part.nodes.size()),
+                          {}, resolved.fitted(), part.linkWhenAbsent};
+      for (const auto& node : part.nodes) drawn.nodes.push_back(nodeKey(use, node));
+      drawing_.parts.push_back(std::move(drawn));
+    }
+    for (const auto& wire : section.wires) {
+      Drawing::Line line{nodeKey(use, wire.node), {}};
+      for (const auto& point : wire.points) line.points.push_back(origin + point);
+      drawing_.lines.push_back(std::move(line));
+    }
+    for (const auto& ground : section.grounds) drawing_.grounds.push_back(origin + ground);
+    for (const auto& [node, at] : section.voltTags) drawing_.tags.push_back({nodeKey(use, node), origin + at});
+    for (const auto& port : section.ports) ports_[use.id + "." + port.name] = origin + port.at;
+    const auto extent = extentOf(section);
+    drawing_.frames.push_back(
+        {use.id, section.title, origin.x, origin.y + extent.top, origin.x + section.width, origin.y + extent.bottom});
+    lineBottom_ = std::max(lineBottom_, origin.y + extent.bottom);
+  }
+
+  /// Whether a rail port gets a wire to the rail: only in supply order, so that the rail never has to double back.
+  int wiredRail(const SectionUse& use, const Port& port) const {
+    if (port.flag) return -1;
+    const auto join = use.joins.find(port.name);
+    if (join == use.joins.end()) return -1;
+    const int index = railIndex(join->second);
+    return index >= 0 && index <= openRail_ ? index : -1;
+  }
+
+  void placeLine() {
+    openRail_ = static_cast<int>(design_.supply.size()) - 1;
+    taps_.resize(design_.supply.size());
+    stripX_.assign(design_.supply.size(), std::numeric_limits<double>::quiet_NaN());
+    double x = 0;
+    const SectionUse* before = nullptr;
+    for (const auto& use : design_.line) {
+      const auto* section = sectionOf(use);
+      if (!section) continue;
+      // Supply nodes between the last tapped one and this section's stand in the gap before this section's tap.
+      for (const auto& port : section->ports)
+        if (const int rail = wiredRail(use, port); rail >= 0) {
+          const double needed = placeStrips(rail, x + port.at.x);
+          x = std::max(x, needed - port.at.x);
+          taps_[static_cast<std::size_t>(rail)].push_back({x + port.at.x, port.at.y});
+          openRail_ = rail;
+          lastTap_ = x + port.at.x;
+        }
+      addSection(use, *section, {x, 0});
+      joinToPrevious(before, use);
+      addFlagsAndGrounds(use, *section, {x, 0});
+      x += section->width + gap;
+      before = &use;
+    }
+    lineEnd_ = x;
+  }
+
+  /// Puts the strips of the nodes from openRail_ down to (not with) `rail` before `tapX`; returns the least x at which the
+  /// tap may then stand.
+  double placeStrips(int rail, double tapX) {
+    if (rail >= openRail_) return tapX;
+    double total = 0;
+    for (int i = openRail_; i > rail; --i) total += stripWidth(i);
+    const double from = std::max(lastTap_ + railMargin, stripEnd_);
+    const double start = std::max(from, from + (tapX - railMargin - total - from) / 2);
+    double x = start;
+    for (int i = openRail_; i > rail; --i) {
+      stripX_[static_cast<std::size_t>(i)] = x;
+      x += stripWidth(i);
+    }
+    stripEnd_ = x;
+    return std::max(tapX, x + railMargin);
+  }
+
+  double stripWidth(int index) const {
+    const auto* section = sectionOf(design_.supply[static_cast<std::size_t>(index)]);
+    return section ? section->width + 1 : 0;
+  }
+
+  void placeRemainingSupply() {
+    if (design_.supply.empty()) return;
+    placeStrips(0, std::max(lineEnd_ - stripWidth(0), lastTap_ + railMargin));
+    stripX_[0] = std::max({stripEnd_, lastTap_ + railMargin, lineEnd_ - stripWidth(0) - gap});
+    for (std::size_t i = design_.supply.size(); i-- > 0;)
+      if (const auto* section = sectionOf(design_.supply[i]); section && !std::isnan(stripX_[i]))
+        addSection(design_.supply[i], *section, {stripX_[i], railY_});
+  }
+
+  void drawRails() {
+    for (std::size_t i = 0; i < design_.supply.size(); ++i) {
+      if (std::isnan(stripX_[i])) continue;
+      const std::string key = "rail:" + design_.supply[i].node;
+      double low = stripX_[i], high = stripX_[i];
+      for (const auto& tap : taps_[i]) {
+        low = std::min(low, tap.x);
+        high = std::max(high, tap.x);
+        addLine(key, {{tap.x, railY_}, {tap.x, tap.y}});
+      }
+      if (i + 1 < stripX_.size() && !std::isnan(stripX_[i + 1]))
+        if (const auto from = ports_.find(design_.supply[i + 1].id + ".from"); from != ports_.end()) {
+          low = std::min(low, from->second.x);
+          high = std::max(high, from->second.x);
+        }
+      addLine(key, {{low, railY_}, {high, railY_}});
+      drawing_.flags.push_back({design_.supply[i].node, key, {stripX_[i] + 3, railY_}, Drawing::RailFlag::Side::above});
+    }
+  }
+
+  void addLine(const std::string& node, std::vector<Point> points) {
+    if (points.front() == points.back() && points.size() == 2) return;
+    drawing_.lines.push_back({node, std::move(points)});
+  }
+
+  void joinToPrevious(const SectionUse* before, const SectionUse& use) {
+    if (!before) return;
+    for (const auto& [out, in] : {std::pair{".out", ".in"}, {".outB", ".inB"}}) {
+      const auto from = ports_.find(before->id + out), to = ports_.find(use.id + in);
+      if (from == ports_.end() || to == ports_.end()) continue;
+      const Point a = from->second, b = to->second;
+      const double turn = a.x + gap / 2;
+      std::vector<Point> points{a};
+      if (a.y != b.y) points.insert(points.end(), {{turn, a.y}, {turn, b.y}});
+      points.push_back(b);
+      const auto* section = sectionOf(*before);
+      addLine(nodeKey(*before, section->port(out + 1)->node), std::move(points));
+    }
+  }
+
+  bool takenByLane(const SectionUse& use, const Port& port) const {
+    for (const auto& lane : design_.lanes)
+      for (const auto& [own, target] : lane.joins)
+        if (target == use.id + "." + port.name) return true;
+    return false;
+  }
+
+  void addFlagsAndGrounds(const SectionUse& use, const SectionTemplate& section, Point origin) {
+    for (const auto& port : section.ports) {
+      const auto join = use.joins.find(port.name);
+      const std::string target = join != use.joins.end() ? join->second : port.join;
+      const Point at = origin + port.at;
+      if (target == "ground") {
+        if (!takenByLane(use, port)) drawing_.grounds.push_back(at);
+      } else if (railIndex(target) >= 0) {
+        const auto& taps = taps_[static_cast<std::size_t>(railIndex(target))];
+        const bool wired =
+            std::any_of(taps.begin(), taps.end(), [&](const Tap& t) { return t.x == at.x && t.y == at.y; });
+        if (wired) continue;
+        // The flag points away from where the port's own wires come from.
+        bool fromLeft = false;
+        for (const auto& wire : section.wires)
+          for (const auto& point : wire.points)
+            if (wire.node == port.node && point.x < port.at.x) fromLeft = true;
+        for (const auto& wire : section.wires)
+          for (const auto& point : wire.points)
+            if (wire.node == port.node && point == port.at) fromLeft = true;
+        const bool above = !port.flag;
+        drawing_.flags.push_back({target, nodeKey(use, port.node), at,
+                                  above      ? Drawing::RailFlag::Side::above
+                                  : fromLeft ? Drawing::RailFlag::Side::right
+                                             : Drawing::RailFlag::Side::left});
+      }
+    }
+  }
+
+  void placeLanes() {
+    double y = lineBottom_;
+    for (const auto& lane : design_.lanes) {
+      const auto* section = sectionOf(lane);
+      if (!section) continue;
+      const auto* to = section->port("to");
+      const auto target = lane.joins.contains("to") ? ports_.find(lane.joins.at("to")) : ports_.end();
+      const Point foot = to && target != ports_.end() ? target->second : Point{0, lineBottom_};
+      const auto extent = extentOf(*section);
+      y = std::max(y + 1.5, foot.y + 1 - (to ? to->at.y : 0));
+      const Point origin{foot.x - (to ? to->at.x : 0), y};
+      addSection(lane, *section, origin);
+      if (to && target != ports_.end()) addLine(nodeKey(lane, to->node), {foot, origin + to->at});
+      const auto* from = section->port("from");
+      const auto source = lane.joins.contains("from") ? ports_.find(lane.joins.at("from")) : ports_.end();
+      if (from && source != ports_.end()) {
+        const double drop = source->second.x + gap / 4;
+        addLine(nodeKey(lane, from->node), {origin + from->at, {drop, y}, {drop, source->second.y}, source->second});
+      }
+      y += extent.bottom;
+    }
+  }
+
+  /// A dot where three or more ends meet; a wire passing through counts twice.
+  void findJunctions() {
+    std::set<std::pair<double, double>> candidates;
+    for (const auto& line : drawing_.lines)
+      for (const auto& p : line.points) candidates.insert({p.x, p.y});
+    for (const auto& [x, y] : candidates) {
+      int arms = 0;
+      std::set<std::pair<int, int>> directions;
+      const auto arm = [&](Point to) {
+        if (to.x == x && to.y == y) return;
+        directions.insert({(to.x > x) - (to.x < x), (to.y > y) - (to.y < y)});
+      };
+      for (const auto& line : drawing_.lines)
+        for (std::size_t i = 0; i + 1 < line.points.size(); ++i) {
+          const Point a = line.points[i], b = line.points[i + 1];
+          const bool onIt = std::min(a.x, b.x) <= x && x <= std::max(a.x, b.x) && std::min(a.y, b.y) <= y &&
+                            y <= std::max(a.y, b.y);
+          if (onIt) {
+            arm(a);
+            arm(b);
+          }
+        }
+      arms = static_cast<int>(directions.size());
+      for (const auto& part : drawing_.parts)
+        for (const auto& pin : part.pins)
+          if (pin.x == x && pin.y == y && (part.fitted || part.linkWhenAbsent)) ++arms;
+      if (arms >= 3) drawing_.junctions.push_back({x, y});
+    }
+  }
+
+  void measure() {
+    Extent extent;
+    double left = 0, right = 0;
+    const auto take = [&](Point p) {
+      extent.take(p);
+      left = std::min(left, p.x);
+      right = std::max(right, p.x);
+    };
+    for (const auto& line : drawing_.lines)
+      for (const auto& p : line.points) take(p);
+    for (const auto& frame : drawing_.frames) {
+      take({frame.left, frame.top});
+      take({frame.right, frame.bottom});
+    }
+    drawing_.left = left - 1;
+    drawing_.right = right + 1;
+    drawing_.top = extent.top - 3.5;
+    drawing_.bottom = extent.bottom + 0.5;
+  }
+
+  const Design& design_;
+  const Library& library_;
+  Drawing drawing_;
+  std::map<std::string, Point> ports_;
+  std::vector<std::vector<Tap>> taps_;
+  std::vector<double> stripX_;
+  double railY_ = 0, lineEnd_ = 0, lineBottom_ = 0;
+  double lastTap_ = 0, stripEnd_ = 0;
+  int openRail_ = -1;
+};
+
+} // namespace
+
+const Drawing::Part* Drawing::part(const std::string& name) const {
+  const auto found = std::find_if(parts.begin(), parts.end(), [&](const Part& p) { return p.name == name; });
+  return found == parts.end() ? nullptr : &*found;
+}
+
+Drawing drawRun(const Design& design, const Library& library) {
+  Design named = design;
+  nameParts(named, library);
+  return RunLayout(named, library).run();
+}
+
+std::string neighbour(const Drawing& drawing, const std::string& name, Direction direction) {
+  const auto centre = [](const Drawing::Part& part) {
+    Point sum;
+    for (const auto& pin : part.pins) sum = sum + pin;
+    const auto n = static_cast<double>(part.pins.size());
+    return Point{sum.x / n, sum.y / n};
+  };
+  if (drawing.parts.empty()) return {};
+  const auto* from = drawing.part(name);
+  if (!from) return drawing.parts.front().name;
+  const Point start = centre(*from);
+  std::string best = name;
+  double least = std::numeric_limits<double>::max();
+  for (const auto& part : drawing.parts) {
+    const Point p = centre(part);
+    const double dx = p.x - start.x, dy = p.y - start.y;
+    const bool sideways = direction == Direction::left || direction == Direction::right;
+    const double along = direction == Direction::right ? dx : direction == Direction::left ? -dx
+                         : direction == Direction::down ? dy : -dy;
+    const double across = std::abs(sideways ? dy : dx);
+    if (along <= 0.1) continue;
+    if (const double cost = along + 2.5 * across; cost < least) {
+      least = cost;
+      best = part.name;
+    }
+  }
+  return best;
+}
+
+} // namespace vinegar::amp

@@ -1,0 +1,54 @@
+#pragma once
+
+#include "amp/design.h"
+
+namespace vinegar::amp {
+
+/// The run laid out: the whole amplifier on one grid, made from the sections' own drawings. Upper deck: the supply rail,
+/// reservoir at the right. Lower deck: the signal chain, left to right. Side lanes below. No pixel, no colour: whoever
+/// paints it decides those.
+struct Drawing {
+  struct Part {
+    std::string name, section;
+    PartKind kind = PartKind::resistor;
+    Place place;
+    std::vector<Point> pins;
+    std::vector<std::string> nodes; ///< node key per pin
+    bool fitted = true, linkWhenAbsent = false;
+  };
+  struct Line {
+    std::string node; ///< node key: "section/local", "ground", or "rail:NAME"
+    std::vector<Point> points;
+  };
+  struct Tag { ///< where a node's DC volts are written; `at` is the middle of its left edge
+    std::string node;
+    Point at;
+  };
+  struct RailFlag { ///< a rail's name: above the rail line, or beside a port that is not wired to it
+    std::string rail, node;
+    Point at;
+    enum class Side { above, left, right } side = Side::above;
+  };
+  struct Frame { ///< the room a section takes
+    std::string id, title;
+    double left = 0, top = 0, right = 0, bottom = 0;
+  };
+
+  std::vector<Part> parts;
+  std::vector<Line> lines;
+  std::vector<Point> grounds, junctions;
+  std::vector<Tag> tags;
+  std::vector<RailFlag> flags;
+  std::vector<Frame> frames;
+  double left = 0, top = 0, right = 0, bottom = 0;
+
+  [[nodiscard]] const Part* part(const std::string& name) const;
+};
+
+/// Never fails: what a broken design has is drawn, what it lacks is not.
+Drawing drawRun(const Design& design, const Library& library);
+
+/// The part a builder means by moving from `name`: the nearest in that direction. Empty `name`: the first part.
+std::string neighbour(const Drawing& drawing, const std::string& name, Direction direction);
+
+} // namespace vinegar::amp

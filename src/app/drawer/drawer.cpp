@@ -1,0 +1,470 @@
+#include "drawer/drawer.h"
+
+#include "drawer/dial.h"
+#include "theme/theme.h"
+#include "window/session.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QFormLayout>
+#include <QGridLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QSignalBlocker>
+#include <QSlider>
+#include <QCoreApplication>
+#include <QScrollBar>
+#include <QStyle>
+#include <QVBoxLayout>
+#include <array>
+#include <cmath>
+
+namespace vinegar::app {
+namespace {
+
+using units::Unit;
+
+QString read(double value, Unit unit, int digits = 3) { return QString::fromStdString(units::reading(value, unit, digits)); }
+
+QString signedDecibels(double db) {
+  return (db >= 0 ? QStringLiteral("+") : QString()) + QString::number(std::abs(db) < 0.05 ? 0.0 : db, 'f', 1);
+}
+
+void clear(QLayout* layout) {
+  while (auto* item = layout->takeAt(0)) {
+    delete item->widget();
+    delete item;
+  }
+}
+
+QLabel* label(const QString& text, const QFont& font, const char* property = nullptr) {
+  auto* l = new QLabel(text);
+  l->setFont(font);
+  if (property) l->setProperty(property, true);
+  return l;
+}
+
+/// Field names of the file in the builder's words.
+QString fieldTitle(const std::string& field) {
+  static const std::map<std::string, const char*> titles{
+      {"ohms", QT_TRANSLATE_NOOP("Field", "Winding resistance")},
+      {"secondaryLoad", QT_TRANSLATE_NOOP("Field", "Rated load")},
+      {"primaryInductance", QT_TRANSLATE_NOOP("Field", "Primary inductance")},
+      {"leakageInductance", QT_TRANSLATE_NOOP("Field", "Leakage inductance")},
+      {"primaryOhms", QT_TRANSLATE_NOOP("Field", "Primary resistance")},
+      {"secondaryOhms", QT_TRANSLATE_NOOP("Field", "Secondary resistance")},
+      {"shuntFarads", QT_TRANSLATE_NOOP("Field", "Shunt capacitance")},
+      {"coreLossOhms", QT_TRANSLATE_NOOP("Field", "Core loss")},
+      {"voiceCoilShare", QT_TRANSLATE_NOOP("Field", "Coil resistance / rating")},
+      {"voiceCoilInductance", QT_TRANSLATE_NOOP("Field", "Coil inductance")},
+      {"resonanceHertz", QT_TRANSLATE_NOOP("Field", "Resonance")},
+      {"mechanicalQ", QT_TRANSLATE_NOOP("Field", "Mechanical Q")},
+      {"electricalQ", QT_TRANSLATE_NOOP("Field", "Electrical Q")},
+      {"reversed", QT_TRANSLATE_NOOP("Field", "Secondary leads swapped")}};
+  const auto found = titles.find(field);
+  return found == titles.end() ? QString::fromStdString(field) : QCoreApplication::translate("Field", found->second);
+}
+
+Unit fieldUnit(const std::string& field) {
+  if (field.find("nductance") != std::string::npos) return Unit::henry;
+  if (field.find("arads") != std::string::npos) return Unit::farad;
+  if (field.find("ertz") != std::string::npos) return Unit::hertz;
+  if (field == "mechanicalQ" || field == "electricalQ" || field == "voiceCoilShare") return Unit::none;
+  return Unit::ohm;
+}
+
+void setBad(QWidget* widget, bool bad) {
+  if (widget->property("bad").toBool() == bad) return;
+  widget->setProperty("bad", bad);
+  widget->style()->unpolish(widget);
+  widget->style()->polish(widget);
+}
+
+} // namespace
+
+Drawer::Drawer(Session& session, QWidget* parent) : QScrollArea(parent), session_(session) {
+  setObjectName(QStringLiteral("drawer"));
+  setWidgetResizable(true);
+  setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  setFixedWidth(286);
+  setFocusPolicy(Qt::NoFocus);
+  body_ = new QWidget;
+  body_->setObjectName(QStringLiteral("drawerBody"));
+  column_ = new QVBoxLayout(body_);
+  column_->setContentsMargins(16, 12, 14, 12);
+  column_->setSpacing(6);
+
+  empty_ = label(tr("Select a part in the run: click it, move with the arrow keys, or type its name."), textFont(10), "quiet");
+  empty_->setWordWrap(true);
+  column_->addWidget(empty_);
+  title_ = label({}, textFont(17, QFont::DemiBold));
+  title_->setObjectName(QStringLiteral("partName"));
+  role_ = label({}, textFont(10), "quiet");
+  role_->setWordWrap(true);
+  column_->addWidget(title_);
+  column_->addWidget(role_);
+
+  valueBox_ = new QWidget;
+  auto* values = new QGridLayout(valueBox_);
+  values->setContentsMargins(0, 4, 0, 0);
+  values->setVerticalSpacing(0);
+  inkCaption_ = label(tr("ink"), textFont(9), "quiet");
+  pencilCaption_ = label(tr("pencil"), textFont(9), "pencil");
+  inkValue_ = label({}, figureFont(13));
+  pencilValue_ = label({}, figureFont(15, QFont::DemiBold), "pencil");
+  inkValue_->setObjectName(QStringLiteral("inkValue"));
+  pencilValue_->setObjectName(QStringLiteral("pencilValue"));
+  values->addWidget(inkCaption_, 0, 0);
+  values->addWidget(pencilCaption_, 0, 1);
+  values->addWidget(inkValue_, 1, 0);
+  values->addWidget(pencilValue_, 1, 1);
+  column_->addWidget(valueBox_);
+
+  dial_ = new Dial;
+  column_->addWidget(dial_);
+  connect(dial_, &Dial::valueChosen, this, [this](double value) { choose("value", value); });
+  typed_ = new QLineEdit;
+  typed_->setObjectName(QStringLiteral("typedValue"));
+  typed_->setAccessibleName(tr("Value"));
+  typed_->setFont(figureFont(10));
+  column_->addWidget(typed_);
+  connect(typed_, &QLineEdit::returnPressed, this, &Drawer::chooseTyped);
+  connect(typed_, &QLineEdit::textEdited, this, [this] {
+    setBad(typed_, false);
+    error_->hide();
+  });
+  tube_ = new QComboBox;
+  tube_->setObjectName(QStringLiteral("tubeType"));
+  tube_->setAccessibleName(tr("Tube type"));
+  column_->addWidget(tube_);
+  connect(tube_, &QComboBox::textActivated, this, [this](const QString& type) { choose("tube", type.toStdString()); });
+  taper_ = new QComboBox;
+  taper_->setAccessibleName(tr("Taper"));
+  taper_->setToolTip(tr("How the resistance follows the knob; the figure is the share at half travel in percent"));
+  taper_->addItems({QStringLiteral("linear"), QStringLiteral("log10"), QStringLiteral("log15"), QStringLiteral("log20"), QStringLiteral("reverse-log10"), QStringLiteral("reverse-log15")});
+  column_->addWidget(taper_);
+  connect(taper_, &QComboBox::textActivated, this, [this](const QString& taper) { choose("taper", taper.toStdString()); });
+  fitted_ = new QCheckBox(tr("Fitted"));
+  fitted_->setObjectName(QStringLiteral("fitted"));
+  column_->addWidget(fitted_);
+  connect(fitted_, &QCheckBox::clicked, this, [this](bool on) { choose("fitted", on); });
+  error_ = label({}, textFont(9), "danger");
+  error_->setObjectName(QStringLiteral("valueError"));
+  error_->setWordWrap(true);
+  column_->addWidget(error_);
+  rubOut_ = new QPushButton(tr("Rub out this mark"));
+  rubOut_->setObjectName(QStringLiteral("rubOutPart"));
+  column_->addWidget(rubOut_, 0, Qt::AlignLeft);
+  connect(rubOut_, &QPushButton::clicked, this, [this] {
+    session_.edit(tr("rub out %1").arg(QString::fromStdString(name_)), [&](amp::Document& d) { amp::rubOut(d, name_); });
+  });
+
+  knobRow_ = new QWidget;
+  auto* knobLayout = new QHBoxLayout(knobRow_);
+  knobLayout->setContentsMargins(0, 0, 0, 0);
+  knobLayout->addWidget(label(tr("Knob at"), textFont(10), "quiet"));
+  knob_ = new QSlider(Qt::Horizontal);
+  knob_->setRange(0, 100);
+  knob_->setAccessibleName(tr("Knob position"));
+  knobValue_ = label({}, figureFont(10));
+  knobLayout->addWidget(knob_, 1);
+  knobLayout->addWidget(knobValue_);
+  column_->addWidget(knobRow_);
+  connect(knob_, &QSlider::valueChanged, this, [this](int value) {
+    session_.edit(tr("turn %1").arg(QString::fromStdString(name_)),
+                  [&](amp::Document& d) { d.ink.knobs[name_] = value / 100.0; }, QStringLiteral("knob ") + QString::fromStdString(name_));
+  });
+
+  const auto heading = [this](const QString& text) {
+    auto* l = label(text, textFont(10, QFont::DemiBold));
+    l->setContentsMargins(0, 8, 0, 0);
+    column_->addWidget(l);
+    return l;
+  };
+  readingTitle_ = heading(tr("At idle, DC"));
+  readingsBox_ = new QWidget;
+  readings_ = new QGridLayout(readingsBox_);
+  readings_->setContentsMargins(0, 0, 0, 0);
+  readings_->setVerticalSpacing(2);
+  column_->addWidget(readingsBox_);
+  stepTitle_ = heading({});
+  stepsBox_ = new QWidget;
+  stepsBox_->setObjectName(QStringLiteral("steps"));
+  steps_ = new QGridLayout(stepsBox_);
+  steps_->setContentsMargins(0, 0, 0, 0);
+  steps_->setVerticalSpacing(2);
+  column_->addWidget(stepsBox_);
+  does_ = label({}, textFont(9.5));
+  does_->setWordWrap(true);
+  does_->setObjectName(QStringLiteral("does"));
+  auto* doesTitle = heading(tr("What it does here"));
+  column_->addWidget(does_);
+  doesTitle->setObjectName(QStringLiteral("doesTitle"));
+  parametersBox_ = new QWidget;
+  parameters_ = new QFormLayout(parametersBox_);
+  parameters_->setContentsMargins(0, 8, 0, 0);
+  parameters_->setRowWrapPolicy(QFormLayout::DontWrapRows);
+  column_->addWidget(parametersBox_);
+  column_->addStretch(1);
+  setWidget(body_);
+  refresh();
+}
+
+void Drawer::setPart(const std::string& name) {
+  name_ = name;
+  error_->hide();
+  setBad(typed_, false);
+  refresh();
+  verticalScrollBar()->setValue(0);
+}
+
+void Drawer::choose(const std::string& field, const amp::Setting& setting) {
+  const auto part = amp::findPart(session_.pencilled(), session_.library(), name_);
+  if (!part) return;
+  if (const auto problem = amp::checkSetting(*part, field, setting, session_.library())) {
+    error_->setText(QString::fromStdString(problem->line()));
+    error_->show();
+    refresh();
+    return;
+  }
+  error_->hide();
+  session_.edit(tr("pencil %1").arg(QString::fromStdString(name_)),
+                [&](amp::Document& d) { amp::pencil(d, session_.library(), name_, field, setting); },
+                QStringLiteral("pencil ") + QString::fromStdString(name_ + "/" + field));
+}
+
+void Drawer::chooseTyped() {
+  const auto part = amp::findPart(session_.pencilled(), session_.library(), name_);
+  if (!part) return;
+  const auto value = units::parse(typed_->text().toStdString(), amp::valueUnit(part->part->kind));
+  const auto problem = value ? amp::checkSetting(*part, "value", *value, session_.library()) : std::nullopt;
+  if (!value || problem) {
+    setBad(typed_, true);
+    error_->setText(QString::fromStdString(value ? problem->line() : value.error().message));
+    error_->show();
+    return;
+  }
+  setBad(typed_, false);
+  choose("value", *value);
+}
+
+void Drawer::buildParameters(const amp::ResolvedPart& part) {
+  if (builtFor_ == part.name) return;
+  builtFor_ = part.name;
+  while (parameters_->rowCount() > 0) parameters_->removeRow(0);
+  parameterEdits_.clear();
+  parameterChecks_.clear();
+  for (const auto& [field, setting] : part.settings) {
+    if (field == "value" || field == "tube" || field == "fitted" || field == "taper") continue;
+    if (std::holds_alternative<bool>(setting)) {
+      auto* check = new QCheckBox(fieldTitle(field));
+      check->setObjectName(QString::fromStdString(field));
+      parameters_->addRow(check);
+      parameterChecks_[field] = check;
+      connect(check, &QCheckBox::clicked, this, [this, field](bool on) { choose(field, on); });
+    } else if (std::holds_alternative<double>(setting)) {
+      auto* edit = new QLineEdit;
+      edit->setFont(figureFont(9.5));
+      edit->setMaximumWidth(90);
+      edit->setObjectName(QString::fromStdString(field));
+      auto* caption = label(fieldTitle(field), textFont(9.5), "quiet");
+      caption->setBuddy(edit);
+      edit->setAccessibleName(fieldTitle(field));
+      parameters_->addRow(caption, edit);
+      parameterEdits_[field] = edit;
+      connect(edit, &QLineEdit::editingFinished, this, [this, field, edit] {
+        if (!edit->isModified()) return;
+        edit->setModified(false);
+        const auto value = units::parse(edit->text().toStdString(), fieldUnit(field));
+        setBad(edit, !value);
+        if (value) choose(field, *value);
+        else {
+          error_->setText(QString::fromStdString(value.error().message));
+          error_->show();
+        }
+      });
+    }
+  }
+}
+
+void Drawer::refresh() {
+  const auto& library = session_.library();
+  const auto ink = amp::findPart(session_.document().ink, library, name_);
+  const auto now = amp::findPart(session_.pencilled(), library, name_);
+  const bool there = ink && now;
+  empty_->setVisible(!there);
+  for (auto* widget : {static_cast<QWidget*>(title_), static_cast<QWidget*>(role_), valueBox_, parametersBox_, static_cast<QWidget*>(does_),
+                       body_->findChild<QWidget*>(QStringLiteral("doesTitle"))})
+    widget->setVisible(there);
+  const bool tube = there && amp::isTube(now->part->kind);
+  const bool hasValue = there && !tube;
+  const bool pot = there && now->part->kind == amp::PartKind::pot;
+  dial_->setVisible(hasValue && now->fitted() && now->part->kind != amp::PartKind::signalSource);
+  typed_->setVisible(hasValue && now->fitted());
+  tube_->setVisible(tube);
+  taper_->setVisible(pot);
+  knobRow_->setVisible(pot);
+  fitted_->setVisible(there && now->part->optional);
+  if (!there) {
+    for (auto* widget : {static_cast<QWidget*>(error_), static_cast<QWidget*>(rubOut_), static_cast<QWidget*>(readingTitle_), readingsBox_,
+                         static_cast<QWidget*>(stepTitle_), stepsBox_})
+      widget->hide();
+    return;
+  }
+  if (!error_->text().isEmpty() && error_->isHidden()) error_->clear();
+  error_->setVisible(!error_->text().isEmpty());
+  const auto& role = library.role(now->part->role);
+  const auto& section = library.sections.at(now->use->section);
+  title_->setText(QString::fromStdString(name_));
+  role_->setText(QString::fromStdString(role.title) + QStringLiteral(" \u00b7 ") + QString::fromStdString(section.title) +
+                 QStringLiteral(" \u201c") + QString::fromStdString(now->use->id) + QStringLiteral("\u201d"));
+  does_->setText(QString::fromStdString(role.does + (role.more.empty() ? "" : " Larger: " + role.more + ".") +
+                                        (role.less.empty() ? "" : " Smaller: " + role.less + ".")));
+  const auto unit = amp::valueUnit(now->part->kind);
+  const auto text = [&](const amp::ResolvedPart& part) {
+    if (tube || !part.fitted()) return QString::fromStdString(part.label());
+    return read(part.value(), unit, 4);
+  };
+  const bool marked = ink->settings != now->settings;
+  inkValue_->setText(text(*ink));
+  pencilValue_->setText(text(*now));
+  pencilValue_->setVisible(marked);
+  pencilCaption_->setVisible(marked);
+  rubOut_->setVisible(marked);
+  if (hasValue) {
+    const auto part = *now;
+    dial_->setDial(now->value(), ink->value(), unit, [this, part](double value, bool up) {
+      auto other = part;
+      other.settings["value"] = value;
+      return predict::steppedValue(other, session_.library(), up);
+    });
+    if (!typed_->property("bad").toBool()) typed_->setText(QString::fromStdString(units::schematic(now->value(), unit)));
+    typed_->setToolTip(tr("Type a value such as 4k7, 22n or .022u and press Enter"));
+  }
+  if (tube) {
+    const QSignalBlocker block(tube_);
+    tube_->clear();
+    for (const auto& [name, type] : library.tubes.types())
+      if (type.isTriode() == (now->part->kind == amp::PartKind::triode)) tube_->addItem(QString::fromStdString(name));
+    tube_->setCurrentText(QString::fromStdString(now->text("tube")));
+  }
+  if (pot) {
+    const QString taper = QString::fromStdString(now->text("taper"));
+    if (taper_->findText(taper) < 0) taper_->addItem(taper);
+    taper_->setCurrentText(taper);
+    const auto knob = session_.document().ink.knobs.find(name_);
+    const double rotation = knob == session_.document().ink.knobs.end() ? 0.5 : knob->second;
+    const QSignalBlocker block(knob_);
+    knob_->setValue(static_cast<int>(std::lround(rotation * 100)));
+    knobValue_->setText(QString::number(rotation * 10, 'f', 1));
+  }
+  fitted_->setChecked(now->fitted());
+  buildParameters(*now);
+  for (const auto& [field, edit] : parameterEdits_)
+    if (!edit->hasFocus() || !edit->isModified())
+      edit->setText(QString::fromStdString(units::schematic(now->number(field), fieldUnit(field))));
+  for (const auto& [field, check] : parameterChecks_) check->setChecked(std::get<bool>(now->settings.at(field)));
+  parametersBox_->setVisible(parameters_->rowCount() > 0);
+}
+
+void Drawer::display(const Shown& shown) {
+  clear(readings_);
+  clear(steps_);
+  const bool any = !name_.empty() && shown.now() && (*shown.now())->circuit->part(name_);
+  for (auto* widget : {static_cast<QWidget*>(readingTitle_), readingsBox_}) widget->setVisible(any);
+  const bool steps = any && ((*shown.now())->up || (*shown.now())->down) && shown.question.part == name_;
+  stepTitle_->setVisible(steps);
+  stepsBox_->setVisible(steps);
+  if (any) showReadings(shown);
+  if (!steps) return;
+  const auto& now = **shown.now();
+  stepTitle_->setText(tr("One step from here, in this circuit"));
+  const auto unit = amp::valueUnit(now.circuit->part(name_)->resolved.part->kind);
+  int row = 0;
+  const std::array<QString, 6> heads{QString(), QString(), tr("E2"), tr("1 kHz"), tr("5 kHz"), tr("DC")};
+  for (int c = 2; c < 6; ++c) {
+    auto* head = label(heads[static_cast<std::size_t>(c)], textFont(8.5), "quiet");
+    steps_->addWidget(head, row, c, Qt::AlignRight);
+  }
+  for (const auto& [word, effect] : {std::pair{tr("up"), now.up}, {tr("down"), now.down}}) {
+    if (!effect) continue;
+    ++row;
+    steps_->addWidget(label(word, textFont(9), "quiet"), row, 0);
+    steps_->addWidget(label(QString::fromStdString(units::schematic(effect->value, unit)), figureFont(9.5)), row, 1);
+    if (effect->problem) {
+      steps_->addWidget(label(QStringLiteral("\u26a0 ") + tr("no answer"), textFont(9), "danger"), row, 2, 1, 4);
+      continue;
+    }
+    int column = 2;
+    for (const double db : {effect->atE2, effect->at1kHz, effect->at5kHz})
+      steps_->addWidget(label(signedDecibels(db), figureFont(9.5)), row, column++, Qt::AlignRight);
+    const QString volts = std::abs(effect->volts) < 5e-3 ? QStringLiteral("0 V") : (effect->volts > 0 ? QStringLiteral("+") : QString()) + read(effect->volts, Unit::volt, 2);
+    steps_->addWidget(label(volts, figureFont(9.5)), row, column, Qt::AlignRight);
+  }
+  auto* foot = label(tr("dB over the span shown; change of DC volts across it"), textFont(8), "quiet");
+  foot->setWordWrap(true);
+  steps_->addWidget(foot, row + 1, 0, 1, 6);
+}
+
+void Drawer::showReadings(const Shown& shown) {
+  int row = 0;
+  const auto add = [&](const QString& name, const QString& ink, const QString& pencil, bool danger = false) {
+    readings_->addWidget(label(name, textFont(9.5), "quiet"), row, 0);
+    readings_->addWidget(label(ink, figureFont(9.5), danger && pencil.isEmpty() ? "danger" : nullptr), row, 1);
+    if (!pencil.isEmpty() && pencil != ink) readings_->addWidget(label(pencil, figureFont(9.5, QFont::DemiBold), "pencil"), row, 2);
+    ++row;
+  };
+  const auto* pencilPoint = shown.pencilled() && shown.now() ? &(*shown.now())->point : nullptr;
+  const auto* inkPoint = shown.ink ? &(*shown.ink)->point : nullptr;
+  const auto both = [&](const QString& name, auto pick, bool danger = false) {
+    const QString dash = QStringLiteral("\u2014");
+    add(name, inkPoint ? pick(*inkPoint) : dash, pencilPoint ? pick(*pencilPoint) : QString(), danger);
+  };
+  const auto tubeOf = [this](const predict::OperatingPoint& point) -> const predict::TubeReading* {
+    for (const auto& tube : point.tubes)
+      if (tube.name == name_) return &tube;
+    return nullptr;
+  };
+  const auto& any = pencilPoint ? *pencilPoint : *inkPoint;
+  if (const auto* tube = tubeOf(any)) {
+    const auto of = [tubeOf](auto pick) {
+      return [tubeOf, pick](const predict::OperatingPoint& point) {
+        const auto* t = tubeOf(point);
+        return t ? pick(*t) : QStringLiteral("\u2014");
+      };
+    };
+    using T = predict::TubeReading;
+    both(tr("Plate to cathode"), of([](const T& t) { return read(t.plateVolts, Unit::volt); }));
+    both(tr("Grid to cathode"), of([](const T& t) { return read(t.gridVolts, Unit::volt); }));
+    both(tr("Cathode to ground"), of([](const T& t) { return read(t.cathodeVoltsToGround, Unit::volt); }));
+    both(tr("Plate current"), of([](const T& t) { return read(t.plateAmps, Unit::ampere); }));
+    const bool over = tube->plateWattsLimit && tube->plateWatts > *tube->plateWattsLimit;
+    both(tr("Plate power"), of([](const T& t) {
+           return read(t.plateWatts, Unit::watt) + (t.plateWattsLimit ? tr(" of %1").arg(read(*t.plateWattsLimit, Unit::watt)) : QString());
+         }), over);
+    if (tube->screenAmps) {
+      both(tr("Screen"), of([](const T& t) { return t.screenAmps ? read(*t.screenAmps, Unit::ampere) : QString(); }));
+      both(tr("Screen power"), of([](const T& t) { return t.screenWatts ? read(*t.screenWatts, Unit::watt) : QString(); }));
+    }
+    both(tr("gm here"), of([](const T& t) { return QString::number(t.gm * 1000, 'g', 3) + QStringLiteral(" mS"); }));
+    both(tr("rp here"), of([](const T& t) { return read(t.rp, Unit::ohm); }));
+    both(tr("mu here"), of([](const T& t) { return QString::number(t.mu, 'g', 3); }));
+    return;
+  }
+  const auto of = [this](auto pick) {
+    return [this, pick](const predict::OperatingPoint& point) {
+      const auto* part = point.part(name_);
+      return part ? pick(*part) : QStringLiteral("\u2014");
+    };
+  };
+  // Grid leakage leaves nanovolts on every signal node; a meter shows zero there.
+  const auto volts = [](double v) { return std::abs(v) < 1e-3 ? QStringLiteral("0 V") : read(v, Unit::volt); };
+  const auto amps = [](double a) { return std::abs(a) < 1e-7 ? QStringLiteral("0 A") : read(a, Unit::ampere); };
+  const auto watts = [](double w) { return std::abs(w) < 1e-6 ? QStringLiteral("0 W") : read(w, Unit::watt); };
+  both(tr("Volts across"), of([&](const predict::PartReading& p) { return volts(p.volts); }));
+  both(tr("Current"), of([&](const predict::PartReading& p) { return amps(std::abs(p.amps)); }));
+  both(tr("Dissipation"), of([&](const predict::PartReading& p) { return watts(std::max(p.watts, 0.0)); }));
+}
+
+} // namespace vinegar::app

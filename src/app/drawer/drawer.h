@@ -1,0 +1,61 @@
+#pragma once
+
+#include "window/shown.h"
+
+#include <QScrollArea>
+#include <map>
+
+class QCheckBox;
+class QComboBox;
+class QFormLayout;
+class QGridLayout;
+class QLabel;
+class QLineEdit;
+class QPushButton;
+class QSlider;
+class QVBoxLayout;
+
+namespace vinegar::app {
+
+class Dial;
+class Session;
+
+/// The selected part: its value on a dial, what it does here, what a step would do, and its DC readings.
+class Drawer : public QScrollArea {
+  Q_OBJECT
+public:
+  explicit Drawer(Session& session, QWidget* parent = nullptr);
+
+  void setPart(const std::string& name);
+  /// Follows the document: values.
+  void refresh();
+  /// Follows the predictions: readings and step effects.
+  void display(const Shown& shown);
+
+private:
+  void buildParameters(const amp::ResolvedPart& part);
+  void choose(const std::string& field, const amp::Setting& setting);
+  void chooseTyped();
+  void showReadings(const Shown& shown);
+
+  Session& session_;
+  std::string name_, builtFor_;
+  QWidget* body_;
+  QVBoxLayout* column_;
+  QLabel *title_, *role_, *inkCaption_, *inkValue_, *pencilCaption_, *pencilValue_, *does_, *stepTitle_, *readingTitle_, *error_, *empty_;
+  Dial* dial_;
+  QLineEdit* typed_;
+  QComboBox *tube_, *taper_;
+  QCheckBox* fitted_;
+  QPushButton* rubOut_;
+  QWidget* knobRow_;
+  QSlider* knob_;
+  QLabel* knobValue_;
+  QGridLayout *steps_, *readings_;
+  QWidget *stepsBox_, *readingsBox_, *parametersBox_, *valueBox_;
+  QFormLayout* parameters_;
+  std::map<std::string, QLineEdit*> parameterEdits_;
+  std::map<std::string, QCheckBox*> parameterChecks_;
+};
+
+} // namespace vinegar::app

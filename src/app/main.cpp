@@ -1,0 +1,144 @@
+#include "files/design_file.h"
+#include "theme/theme.h"
+#include "window/main_window.h"
+
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QElapsedTimer>
+#include <QIcon>
+#include <QLibraryInfo>
+#include <QMessageBox>
+#include <QSettings>
+#include <QStandardPaths>
+#include <QTimer>
+#include <QTranslator>
+#include <cstdio>
+
+namespace {
+
+using namespace vinegar;
+
+struct Wanted {
+  QString file, shot, page, themeName, part;
+  QStringList pencils;
+  QSize size{1280, 800};
+  double scale = 0;
+  bool timing = false;
+};
+
+/// Renders the window to a file once everything asked for is on screen, and ends.
+void takeShot(app::MainWindow& window, const QString& path) {
+  auto* timer = new QTimer(&window);
+  QObject::connect(timer, &QTimer::timeout, &window, [&window, path, timer] {
+    if (!window.idle()) return;
+    timer->stop();
+    QTimer::singleShot(60, &window, [&window, path] {
+      const bool saved = window.grab().save(path);
+      if (!saved) std::fprintf(stderr, "vinegar: %s: could not be written\n", qPrintable(path));
+      QApplication::exit(saved ? 0 : 1);
+    });
+  });
+  timer->start(20);
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+  QElapsedTimer sinceStart;
+  sinceStart.start();
+  QCoreApplication::setOrganizationName(QStringLiteral("vinegar"));
+  QCoreApplication::setApplicationName(QStringLiteral("vinegar"));
+  QCoreApplication::setApplicationVersion(QStringLiteral(VINEGAR_VERSION));
+  QGuiApplication::setDesktopFileName(QStringLiteral("vinegar"));
+
+  // The scale has to be known before there is an application.
+  double scale = QSettings().value(QStringLiteral("scale"), 1.0).toDouble();
+  for (int i = 1; i + 1 < argc; ++i)
+    if (qstrcmp(argv[i], "--scale") == 0) scale = QByteArray(argv[i + 1]).toDouble();
+  if (scale > 1 && scale <= 2 && qEnvironmentVariableIsEmpty("QT_SCALE_FACTOR"))
+    qputenv("QT_SCALE_FACTOR", QByteArray::number(scale));
+
+  QApplication application(argc, argv);
+  QCommandLineParser parser;
+  parser.setApplicationDescription(QObject::tr("A workbench for tube amplifiers"));
+  parser.addHelpOption();
+  parser.addVersionOption();
+  parser.addPositionalArgument(QStringLiteral("FILE"), QObject::tr("Design to open; without one, the sample"), QStringLiteral("[FILE]"));
+  const auto option = [&](const char* name, const QString& about, const char* value) {
+    parser.addOption({QString::fromLatin1(name), about, QString::fromLatin1(value)});
+  };
+  option("shot", QObject::tr("Write a picture of the window to FILE.png and end"), "FILE.png");
+  option("page", QObject::tr("Page to show"), "NAME");
+  option("size", QObject::tr("Size of the window, e.g. 1280x800"), "WxH");
+  option("theme", QObject::tr("vellum or lamp"), "NAME");
+  option("scale", QObject::tr("Size of everything, 1 to 2"), "FACTOR");
+  option("select", QObject::tr("Part to select"), "PART");
+  option("pencil", QObject::tr("Pencil a value in, e.g. C2=330n; may be given again"), "PART=VALUE");
+  parser.addOption({QStringLiteral("timing"), QObject::tr("Print the time from start to the first complete picture and end")});
+  parser.process(application);
+
+  const auto fail = [](const QString& message) {
+    std::fprintf(stderr, "vinegar: %s\n", qPrintable(message));
+    return 2;
+  };
+  Wanted wanted;
+  wanted.file = parser.positionalArguments().value(0);
+  wanted.shot = parser.value(QStringLiteral("shot"));
+  wanted.page = parser.value(QStringLiteral("page"));
+  wanted.themeName = parser.value(QStringLiteral("theme"));
+  wanted.part = parser.value(QStringLiteral("select"));
+  wanted.pencils = parser.values(QStringLiteral("pencil"));
+  wanted.timing = parser.isSet(QStringLiteral("timing"));
+  if (parser.isSet(QStringLiteral("size"))) {
+    const auto parts = parser.value(QStringLiteral("size")).split(QLatin1Char('x'));
+    wanted.size = parts.size() == 2 ? QSize(parts[0].toInt(), parts[1].toInt()) : QSize();
+    if (wanted.size.width() < 400 || wanted.size.height() < 300 || wanted.size.width() > 10000 || wanted.size.height() > 10000)
+      return fail(QObject::tr("--size wants WIDTHxHEIGHT, e.g. 1280x800"));
+  }
+
+  QTranslator translator;
+  const auto data = QString::fromStdString(files::dataFolder().string());
+  if (translator.load(QLocale(), QStringLiteral("vinegar"), QStringLiteral("_"), data + QStringLiteral("/translations")))
+    QCoreApplication::installTranslator(&translator);
+  const bool fonts = app::loadFonts(data);
+  const auto library = amp::Library::load(data.toStdString());
+  if (!library) {
+    const auto message = QString::fromStdString(library.error().line());
+    if (wanted.shot.isEmpty()) QMessageBox::critical(nullptr, QObject::tr("Vinegar cannot start"), message);
+    return fail(message);
+  }
+
+  const bool posing = !wanted.shot.isEmpty() || wanted.timing;
+  const QString recovery = posing ? QString() : QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/recovery");
+  app::MainWindow window(*library, data, recovery);
+  if (posing) window.resize(wanted.size);
+  if (posing) window.setTheme(wanted.themeName.isEmpty() ? QStringLiteral("vellum") : wanted.themeName);
+  else if (!wanted.themeName.isEmpty()) window.setTheme(wanted.themeName);
+  const bool opened = wanted.file.isEmpty() ? window.openSample(QStringLiteral("slipway-18")) : window.openFile(wanted.file);
+  if (!opened && posing) return fail(QObject::tr("%1 could not be opened").arg(wanted.file));
+  if (!fonts) window.notify(QObject::tr("The shipped fonts were not found; the system's are used."));
+  if (!wanted.page.isEmpty()) window.showPage(wanted.page);
+  else if (posing) window.showPage(QStringLiteral("Voice"));
+  for (const auto& pencil : wanted.pencils) {
+    const auto name = pencil.section(QLatin1Char('='), 0, 0).toStdString();
+    const auto part = amp::findPart(window.session().pencilled(), *library, name);
+    const auto value = part ? units::parse(pencil.section(QLatin1Char('='), 1).toStdString(), amp::valueUnit(part->part->kind)) : tl::unexpected(units::ValueError{"there is no such part"});
+    if (!value) return fail(pencil + QStringLiteral(": ") + QString::fromStdString(value.error().message));
+    window.session().edit(QObject::tr("pencil"), [&](amp::Document& d) { amp::pencil(d, *library, name, "value", *value); });
+  }
+  window.show();
+  if (!wanted.part.isEmpty()) window.selectPart(wanted.part.toStdString());
+  if (!posing) window.offerRecovery();
+  if (!wanted.shot.isEmpty()) takeShot(window, wanted.shot);
+  if (wanted.timing) {
+    auto* timer = new QTimer(&window);
+    QObject::connect(timer, &QTimer::timeout, &window, [&] {
+      if (!window.idle()) return;
+      window.grab();
+      std::printf("%lld ms from start to the sample on screen\n", static_cast<long long>(sinceStart.elapsed()));
+      QApplication::exit(0);
+    });
+    timer->start(1);
+  }
+  return QApplication::exec();
+}

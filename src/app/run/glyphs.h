@@ -1,0 +1,22 @@
+#pragma once
+
+#include "amp/drawing.h"
+
+#include <QPainterPath>
+#include <QRectF>
+
+namespace vinegar::app {
+
+enum class ResistorStyle { box, zigzag };
+
+/// The outline of a part's symbol in grid units, leads included, and what of it is filled.
+struct Glyph {
+  QPainterPath outline;
+  QPainterPath filled;
+  QRectF body; ///< the symbol without its leads
+};
+
+Glyph glyphFor(const amp::Drawing::Part& part, ResistorStyle style);
+QPainterPath groundGlyph(const amp::Point& at);
+
+} // namespace vinegar::app

@@ -1,0 +1,234 @@
+#include "run/run_painter.h"
+
+#include "theme/theme.h"
+
+#include <QFontMetricsF>
+
+namespace vinegar::app {
+namespace {
+
+using amp::PartKind;
+
+QFont pixelFont(QFont font, double pixels) {
+  font.setPixelSize(std::max(6, static_cast<int>(std::lround(pixels))));
+  return font;
+}
+
+/// A piece of a label with its own look.
+struct Run {
+  QString text;
+  QColor colour;
+  bool bold = false, struck = false;
+};
+
+double drawRuns(QPainter& painter, QPointF at, const std::vector<Run>& runs, double pixels, bool measureOnly = false) {
+  double x = at.x();
+  for (const auto& run : runs) {
+    auto font = pixelFont(textFont(9, run.bold ? QFont::DemiBold : QFont::Normal), pixels);
+    font.setStrikeOut(run.struck);
+    if (!measureOnly) {
+      painter.setFont(font);
+      painter.setPen(run.colour);
+      painter.drawText(QPointF(x, at.y()), run.text);
+    }
+    x += QFontMetricsF(font, painter.device()).horizontalAdvance(run.text);
+  }
+  return x - at.x();
+}
+
+bool isVertical(const amp::Drawing::Part& part) {
+  return part.place.direction == amp::Direction::down || part.place.direction == amp::Direction::up;
+}
+
+} // namespace
+
+RunPainter::RunPainter(RunContent content, ResistorStyle style) : content_(std::move(content)) {
+  for (const auto& part : content_.drawing.parts) {
+    Drawn drawn{&part, glyphFor(part, style), {}};
+    drawn.area = drawn.glyph.body.adjusted(-0.6, -0.6, 0.6, 0.6);
+    parts_.push_back(std::move(drawn));
+  }
+  for (const auto& line : content_.drawing.lines) {
+    wires_.moveTo(line.points.front().x, line.points.front().y);
+    for (std::size_t i = 1; i < line.points.size(); ++i) wires_.lineTo(line.points[i].x, line.points[i].y);
+  }
+  for (const auto& ground : content_.drawing.grounds) wires_.addPath(groundGlyph(ground));
+}
+
+void RunPainter::setReadings(std::map<std::string, InkAndPencil> labels, std::map<std::string, InkAndPencil> volts,
+                             std::set<std::string> stressed) {
+  content_.labels = std::move(labels);
+  content_.volts = std::move(volts);
+  content_.stressed = std::move(stressed);
+}
+
+std::string RunPainter::partAt(QPointF grid) const {
+  for (const auto& drawn : parts_)
+    if (drawn.area.contains(grid)) return drawn.part->name;
+  return {};
+}
+
+QRectF RunPainter::partArea(const std::string& name) const {
+  for (const auto& drawn : parts_)
+    if (drawn.part->name == name) return drawn.area;
+  return {};
+}
+
+void RunPainter::paint(QPainter& painter, double unit, const QRectF& visible, const std::string& selected,
+                       bool focused) const {
+  const Theme& t = theme();
+  painter.setRenderHint(QPainter::Antialiasing);
+  const double line = std::max(1.1, unit * 0.19) / unit;
+  painter.save();
+  painter.scale(unit, unit);
+  painter.setPen(QPen(t.ink, line));
+  painter.drawPath(wires_);
+  painter.setPen(Qt::NoPen);
+  painter.setBrush(t.ink);
+  for (const auto& dot : content_.drawing.junctions) painter.drawEllipse(QPointF(dot.x, dot.y), 0.38, 0.38);
+  for (const auto& drawn : parts_) {
+    if (!visible.isEmpty() && !drawn.area.adjusted(-4, -4, 4, 4).intersects(visible)) continue;
+    const auto label = content_.labels.find(drawn.part->name);
+    const bool pencilled = label != content_.labels.end() && label->second.differs();
+    const bool stressed = content_.stressed.contains(drawn.part->name);
+    if (drawn.part->name == selected) {
+      QColor fill = t.signal;
+      fill.setAlphaF(0.14F);
+      painter.setBrush(fill);
+      painter.setPen(QPen(t.signal, line * (focused ? 1.8 : 1)));
+      painter.drawRoundedRect(drawn.area, 0.6, 0.6);
+    }
+    if (pencilled) {
+      painter.setBrush(Qt::NoBrush);
+      QPen dashed(t.pencil, line);
+      dashed.setDashPattern({3, 2});
+      painter.setPen(dashed);
+      painter.drawRoundedRect(drawn.area.adjusted(-0.25, -0.25, 0.25, 0.25), 0.6, 0.6);
+    }
+    const bool absent = !drawn.part->fitted;
+    QPen pen(pencilled ? t.pencil : stressed ? t.danger : absent && !drawn.part->linkWhenAbsent ? t.quiet : t.ink,
+             line * (pencilled ? 1.3 : 1));
+    if (absent && !drawn.part->linkWhenAbsent) pen.setDashPattern({2, 2});
+    painter.setPen(pen);
+    painter.setBrush(Qt::NoBrush);
+    painter.drawPath(drawn.glyph.outline);
+    painter.setBrush(pen.color());
+    painter.setPen(Qt::NoPen);
+    painter.drawPath(drawn.glyph.filled);
+  }
+  painter.restore();
+  for (const auto& drawn : parts_) {
+    if (!visible.isEmpty() && !drawn.area.adjusted(-12, -6, 12, 6).intersects(visible)) continue;
+    paintLabel(painter, unit, drawn);
+  }
+  paintVolts(painter, unit);
+}
+
+void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn) const {
+  const Theme& t = theme();
+  const auto& part = *drawn.part;
+  const auto found = content_.labels.find(part.name);
+  const InkAndPencil label = found == content_.labels.end() ? InkAndPencil{} : found->second;
+  // A wire in place of a part needs no words.
+  if (!part.fitted && part.linkWhenAbsent && !label.differs()) return;
+  const double size = 1.62 * unit, leading = 1.85 * unit;
+  const bool stressed = content_.stressed.contains(part.name);
+  const QString name = (stressed ? QStringLiteral("! ") : QString()) + QString::fromStdString(part.name);
+  const QColor nameColour = stressed ? t.danger : part.fitted ? t.ink : t.quiet;
+  std::vector<std::vector<Run>> lines{{{name, nameColour, true}}};
+  const bool tube = amp::isTube(part.kind);
+  const QColor valueColour = part.fitted && !tube ? t.ink : t.quiet;
+  if (label.differs()) {
+    lines.push_back({{label.ink, t.quiet, false, true}});
+    lines.push_back({{label.pencil, t.pencil, true}});
+  } else {
+    lines.push_back({{part.fitted ? label.ink : QStringLiteral("\u2014"), valueColour}});
+  }
+  const bool isTwoPin = part.pins.size() == 2;
+  if (isTwoPin && !isVertical(part)) {
+    std::vector<Run> row;
+    for (auto& runs : lines)
+      for (auto& run : runs) {
+        if (!row.empty()) run.text.prepend(QLatin1Char(' '));
+        // Struck text must not strike the space before it.
+        if (run.struck) {
+          row.push_back({QStringLiteral(" "), run.colour});
+          run.text.remove(0, 1);
+        }
+        row.push_back(run);
+      }
+    const double width = drawRuns(painter, {}, row, size, true);
+    const double centre = drawn.glyph.body.center().x() * unit;
+    const double y = part.place.labelLeft ? (drawn.glyph.body.bottom() + 0.5) * unit + size * 0.8
+                                          : (drawn.glyph.body.top() - 0.55) * unit;
+    drawRuns(painter, {centre - width / 2, y}, row, size);
+    return;
+  }
+  QPointF start; // left end of the first baseline
+  const double height = leading * static_cast<double>(lines.size());
+  const auto body = drawn.glyph.body;
+  if (part.kind == PartKind::pot) start = {(part.pins[1].x + 0.5) * unit, (part.place.at.y + 2.3) * unit};
+  else if (tube) start = {(body.right() + 0.5) * unit, (body.top() + 1.2) * unit};
+  else start = {(body.right() + 0.6) * unit, body.center().y() * unit - height / 2 + leading * 0.78};
+  const bool left = isTwoPin && part.place.labelLeft;
+  for (const auto& runs : lines) {
+    const double width = left ? drawRuns(painter, {}, runs, size, true) : 0;
+    drawRuns(painter, {left ? (body.left() - 0.6) * unit - width : start.x(), start.y()}, runs, size);
+    start.ry() += leading;
+  }
+}
+
+void RunPainter::paintVolts(QPainter& painter, double unit) const {
+  const Theme& t = theme();
+  const auto font = pixelFont(figureFont(9), 1.5 * unit);
+  const QFontMetricsF metrics(font, painter.device());
+  const double height = 2.1 * unit;
+  const auto box = [&](QRectF rect, const QColor& edge) {
+    painter.setPen(QPen(edge, 1));
+    painter.setBrush(t.ground);
+    painter.drawRoundedRect(rect, 3, 3);
+  };
+  const auto reading = [&](const std::string& node) {
+    const auto found = content_.volts.find(node);
+    return found == content_.volts.end() ? InkAndPencil{QStringLiteral("\u2014"), {}} : found->second;
+  };
+  painter.setFont(font);
+  for (const auto& tag : content_.drawing.tags) {
+    const auto volts = reading(tag.node);
+    const double width = metrics.horizontalAdvance(volts.ink) + 0.9 * unit;
+    QRectF rect(tag.at.x * unit, tag.at.y * unit - height / 2, width, height);
+    box(rect, t.signal);
+    painter.setPen(t.signal);
+    painter.drawText(rect, Qt::AlignCenter, volts.ink);
+    if (volts.differs()) {
+      painter.setPen(t.pencil);
+      painter.drawText(QRectF(rect.left() - 4 * unit, rect.top() - height, rect.width() + 8 * unit, height), Qt::AlignCenter, volts.pencil);
+    }
+  }
+  for (const auto& flag : content_.drawing.flags) {
+    const auto volts = reading(flag.node);
+    const QString text = QString::fromStdString(flag.rail) + QStringLiteral("  ") + volts.ink;
+    const double inkWidth = metrics.horizontalAdvance(text);
+    const double pencilWidth = volts.differs() ? metrics.horizontalAdvance(QStringLiteral(" ") + volts.pencil) : 0;
+    const double width = inkWidth + pencilWidth + unit;
+    const QPointF at(flag.at.x * unit, flag.at.y * unit);
+    QRectF rect;
+    using Side = amp::Drawing::RailFlag::Side;
+    if (flag.side == Side::above) rect = {at.x() - width / 2, at.y() - 3.1 * unit, width, height};
+    else if (flag.side == Side::right) rect = {at.x() + 0.8 * unit, at.y() - height / 2, width, height};
+    else rect = {at.x() - 0.8 * unit - width, at.y() - height / 2, width, height};
+    painter.setPen(QPen(t.ink, 1));
+    if (flag.side == Side::right) painter.drawLine(at, {rect.left(), at.y()});
+    if (flag.side == Side::left) painter.drawLine(at, {rect.right(), at.y()});
+    box(rect, t.ink);
+    painter.setPen(t.ink);
+    painter.drawText(QRectF(rect.left() + unit / 2, rect.top(), inkWidth, height), Qt::AlignVCenter | Qt::AlignLeft, text);
+    if (volts.differs()) {
+      painter.setPen(t.pencil);
+      painter.drawText(QRectF(rect.left(), rect.top(), width - unit / 2, height), Qt::AlignVCenter | Qt::AlignRight,
+                       volts.pencil);
+    }
+  }
+}
+
+} // namespace vinegar::app

@@ -1,0 +1,104 @@
+#pragma once
+
+#include "window/latest_wins.h"
+#include "window/session.h"
+#include "window/settings.h"
+#include "window/shown.h"
+
+#include <QMainWindow>
+#include <map>
+
+class QButtonGroup;
+class QLabel;
+class QLineEdit;
+class QPushButton;
+class QSplitter;
+class QStackedWidget;
+class QStringListModel;
+class QToolButton;
+
+namespace vinegar::app {
+
+class Drawer;
+class LogPage;
+class RunView;
+class Vitals;
+class VoicePage;
+
+/// The window: head strip, page rail, run, page, drawer, vitals. Asks the predictions in the background and hands the
+/// answers round.
+class MainWindow : public QMainWindow {
+  Q_OBJECT
+public:
+  MainWindow(const amp::Library& library, const QString& dataFolder, const QString& recoveryFolder);
+  ~MainWindow() override;
+
+  [[nodiscard]] Session& session() { return session_; }
+  /// Opens a design and says so if it cannot be.
+  bool openFile(const QString& path);
+  bool openSample(const QString& id);
+  /// A strip for each safety copy found.
+  void offerRecovery();
+  void selectPart(const std::string& name);
+  void showPage(const QString& name);
+  /// No prediction is asked, running or undelivered.
+  [[nodiscard]] bool idle() const;
+  void setTheme(const QString& name);
+  void notify(const QString& message, bool danger = false);
+
+protected:
+  void closeEvent(QCloseEvent* event) override;
+  void dragEnterEvent(QDragEnterEvent* event) override;
+  void dropEvent(QDropEvent* event) override;
+
+private:
+  QWidget* buildHead();
+  QWidget* buildRail();
+  void buildMenu();
+  void documentChanged();
+  void drawRun();
+  void ask();
+  void display(const Shown& shown);
+  void showRunReadings(const Shown& shown);
+  void updateHead();
+  void updateFindList();
+  void find(const QString& text);
+  void inkIt();
+  void fillSheetMenu();
+  bool save();
+  bool saveAs();
+  bool mayDiscard();
+  void exportRun();
+  void addNotice(const QString& message, bool danger, const std::vector<std::pair<QString, std::function<void()>>>& choices);
+  void fillRecent();
+
+  struct Memory;
+  const amp::Library& library_;
+  QString dataFolder_;
+  Settings settings_;
+  Session session_;
+  LatestWins work_;
+  std::shared_ptr<Memory> memory_;
+  std::string selected_;
+  amp::Design drawn_;
+  std::shared_ptr<const amp::Drawing> drawing_;
+
+  QLabel *name_, *revision_;
+  QPushButton *marks_, *rubOut_, *ink_;
+  QToolButton *menuButton_, *sheet_, *themeButton_;
+  QLineEdit* find_;
+  QStringListModel* findModel_;
+  QButtonGroup* rail_;
+  QSplitter* splitter_;
+  RunView* run_;
+  QStackedWidget* pages_;
+  VoicePage* voice_;
+  LogPage* log_;
+  Drawer* drawer_;
+  Vitals* vitals_;
+  QWidget* notices_;
+  QAction *undo_, *redo_, *runAction_;
+  QMenu *recentMenu_, *sheetMenu_;
+};
+
+} // namespace vinegar::app

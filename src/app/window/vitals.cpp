@@ -1,0 +1,117 @@
+#include "window/vitals.h"
+
+#include "theme/theme.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <cmath>
+
+namespace vinegar::app {
+namespace {
+
+QString read(double value, units::Unit unit, int digits = 3) {
+  return QString::fromStdString(units::reading(value, unit, digits));
+}
+
+QString band(const predict::Gain& gain) {
+  const auto edge = [](const std::optional<double>& hertz) {
+    return hertz ? read(*hertz, units::Unit::hertz, 2) : QStringLiteral("\u2026");
+  };
+  return edge(gain.lowCorner) + QStringLiteral(" \u2013 ") + edge(gain.highCorner);
+}
+
+} // namespace
+
+Vitals::Vitals(QWidget* parent) : QWidget(parent) {
+  setObjectName(QStringLiteral("vitals"));
+  setAttribute(Qt::WA_StyledBackground);
+  auto* layout = new QHBoxLayout(this);
+  layout->setContentsMargins(8, 0, 8, 0);
+  layout->setSpacing(0);
+  add(tr("Gain at 1 kHz"), tr("Jack to speaker, at the knobs as they stand. Shows the Voice page."));
+  add(tr("E2 against 1 kHz"), tr("Level at the low E, 82.4 Hz, against 1 kHz"));
+  add(tr("Band, 3 dB"), tr("Nearest frequencies on either side of 1 kHz that are 3 dB down"));
+  add(tr("B+ idle"), tr("DC volts and current at the reservoir, no signal. Selects the reservoir."));
+  add(tr("Hottest plate"), tr("The tube nearest its plate rating, idle. Selects it."));
+  add(tr("Findings"), tr("Tubes over their plate rating at idle. Selects the first."));
+  connect(cell(0).button, &QPushButton::clicked, this, [this] { Q_EMIT pageWanted(QStringLiteral("Voice")); });
+  connect(cell(1).button, &QPushButton::clicked, this, [this] { Q_EMIT pageWanted(QStringLiteral("Voice")); });
+  connect(cell(2).button, &QPushButton::clicked, this, [this] { Q_EMIT pageWanted(QStringLiteral("Voice")); });
+  connect(cell(3).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(QStringLiteral("B+")); });
+  connect(cell(4).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(hottest_); });
+  connect(cell(5).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(finding_); });
+}
+
+void Vitals::add(const QString& name, const QString& tip) {
+  auto* button = new QPushButton(this);
+  button->setToolTip(tip);
+  button->setObjectName(QStringLiteral("vital"));
+  auto* column = new QVBoxLayout(button);
+  column->setContentsMargins(10, 5, 6, 6);
+  column->setSpacing(1);
+  auto* caption = new QLabel(name);
+  caption->setProperty("quiet", true);
+  caption->setFont(textFont(8.5));
+  auto* values = new QHBoxLayout;
+  auto* value = new QLabel;
+  auto* pencil = new QLabel;
+  pencil->setProperty("pencil", true);
+  value->setFont(figureFont(11));
+  pencil->setFont(figureFont(11, QFont::DemiBold));
+  values->addWidget(value);
+  values->addWidget(pencil);
+  values->addStretch();
+  values->setSpacing(8);
+  column->addWidget(caption);
+  column->addLayout(values);
+  for (auto* label : {caption, value, pencil}) label->setAttribute(Qt::WA_TransparentForMouseEvents);
+  button->setMinimumHeight(52);
+  static_cast<QHBoxLayout*>(layout())->addWidget(button, 1);
+  cells_.push_back({button, value, pencil, name});
+}
+
+void Vitals::set(int index, const QString& ink, const QString& pencil) {
+  auto& c = cell(index);
+  c.value->setText(ink);
+  c.pencil->setText(pencil == ink ? QString() : pencil);
+  c.button->setAccessibleName(c.name + QStringLiteral(": ") + ink + (c.pencil->text().isEmpty() ? QString() : tr(", pencil %1").arg(pencil)));
+}
+
+void Vitals::display(const Shown& shown) {
+  const auto texts = [this](const Shown::Answer& answer) {
+    std::array<QString, 6> t;
+    t.fill(QStringLiteral("\u2014"));
+    if (!answer) {
+      t[5] = QStringLiteral("\u26a0 ") + tr("no answer");
+      return t;
+    }
+    const auto& v = (*answer)->vitals;
+    t[0] = read(v.gain.at1kHz, units::Unit::decibel);
+    const double tilt = v.gain.atE2 - v.gain.at1kHz;
+    t[1] = (tilt > 0 ? QStringLiteral("+") : QString()) + read(tilt, units::Unit::decibel);
+    t[2] = band(v.gain);
+    t[3] = read(v.reservoirVolts, units::Unit::volt) + QStringLiteral("  ") + read(v.reservoirAmps, units::Unit::ampere, 2);
+    if (!v.hottestTube.empty())
+      t[4] = QStringLiteral("%1 %2 %3 %").arg(QString::fromStdString(v.hottestTube), read(v.hottestWatts, units::Unit::watt))
+                 .arg(std::lround(100 * v.hottestWatts / v.hottestLimit));
+    t[5] = v.findings.empty() ? tr("none") : QStringLiteral("\u26a0 ") + tr("%n to look at", nullptr, static_cast<int>(v.findings.size()));
+    return t;
+  };
+  const auto ink = texts(shown.ink), pencil = texts(shown.now());
+  for (int i = 0; i < 6; ++i) set(i, ink[static_cast<std::size_t>(i)], pencil[static_cast<std::size_t>(i)]);
+  hottest_.clear();
+  finding_.clear();
+  if (const auto& now = shown.now()) {
+    hottest_ = QString::fromStdString((*now)->vitals.hottestTube);
+    if (!(*now)->vitals.findings.empty()) {
+      finding_ = QString::fromStdString((*now)->vitals.findings.front().place);
+      cell(5).button->setToolTip(QString::fromStdString((*now)->vitals.findings.front().line()));
+    }
+  } else {
+    finding_ = QString::fromStdString(now.error().place);
+    cell(5).button->setToolTip(QString::fromStdString(now.error().line()));
+  }
+}
+
+} // namespace vinegar::app

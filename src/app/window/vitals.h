@@ -1,0 +1,37 @@
+#pragma once
+
+#include "window/shown.h"
+
+#include <QWidget>
+
+class QLabel;
+class QPushButton;
+
+namespace vinegar::app {
+
+/// The strip along the bottom: the amplifier's main numbers, ink and pencil side by side.
+class Vitals : public QWidget {
+  Q_OBJECT
+public:
+  explicit Vitals(QWidget* parent = nullptr);
+  void display(const Shown& shown);
+
+Q_SIGNALS:
+  void pageWanted(const QString& page);
+  void partWanted(const QString& part);
+
+private:
+  struct Cell {
+    QPushButton* button;
+    QLabel *value, *pencil;
+    QString name;
+  };
+  Cell& cell(int index) { return cells_[static_cast<std::size_t>(index)]; }
+  void add(const QString& name, const QString& tip);
+  void set(int index, const QString& ink, const QString& pencil);
+
+  std::vector<Cell> cells_;
+  QString hottest_, finding_;
+};
+
+} // namespace vinegar::app
