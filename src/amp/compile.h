@@ -27,7 +27,7 @@ struct RailNode {
 };
 
 /// A design compiled: everything a prediction needs. Owns copies; the design may change or go.
-/// (`CompiledPart::resolved.use` and `.part` point into `design` and the Library, which must outlive the Circuit.)
+/// (`CompiledPart::resolved.part` points into the Library, which must outlive the Circuit.)
 struct Circuit {
   Circuit() = default;
   Circuit(const Circuit&) = delete;

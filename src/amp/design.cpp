@@ -54,7 +54,7 @@ SectionUse* findUse(Design& design, const Library& library, const std::string& p
 } // namespace
 
 ResolvedPart resolvePart(const SectionUse& use, const PartTemplate& part) {
-  ResolvedPart resolved{part.name, &use, &part, part.defaults};
+  ResolvedPart resolved{part.name, use.id, use.section, &part, part.defaults};
   if (const auto own = use.parts.find(part.ref); own != use.parts.end()) {
     resolved.name = own->second.name;
     for (const auto& [field, setting] : own->second.settings)
@@ -134,6 +134,7 @@ std::string ResolvedPart::label() const {
   if (isTube(part->kind)) return text("tube");
   auto label = units::schematic(value(), valueUnit(part->kind));
   if (part->kind == PartKind::pot) label += text("taper") == "linear" ? " lin" : " log";
+  if (part->kind == PartKind::inductor) label += "H";
   if (part->kind == PartKind::speaker) label += " \u03a9";
   return label;
 }

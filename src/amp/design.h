@@ -81,8 +81,9 @@ struct Document {
 /// A part with its settings worked out: the section's defaults overlaid with the design's own.
 struct ResolvedPart {
   std::string name;
-  const SectionUse* use = nullptr;
-  const PartTemplate* part = nullptr;
+  std::string section;     ///< id of the section it stands in, e.g. "first"
+  std::string sectionType; ///< that section's template
+  const PartTemplate* part = nullptr; ///< the library's
   std::map<std::string, Setting> settings;
 
   [[nodiscard]] double number(const std::string& field) const { return std::get<double>(settings.at(field)); }

@@ -9,7 +9,8 @@ namespace vinegar::amp {
 namespace {
 
 constexpr double gap = 3;        ///< between sections
-constexpr double railToLine = 11; ///< from the rail down to the highest thing of the lower deck
+constexpr double stripDepth = 9;  ///< a supply node's parts hang this far below the rail
+constexpr double tapLength = 3;   ///< least length of a rail tap
 constexpr double railMargin = 2; ///< between a rail tap and the next supply node's parts
 
 Point operator+(Point a, Point b) { return {a.x + b.x, a.y + b.y}; }
@@ -39,15 +40,13 @@ public:
   RunLayout(const Design& design, const Library& library) : design_(design), library_(library) {}
 
   Drawing run() {
-    double top = 0;
-    for (const auto& use : design_.line)
-      if (const auto* section = sectionOf(use)) top = std::min(top, extentOf(*section).top);
-    railY_ = top - railToLine;
     placeLine();
     placeRemainingSupply();
+    placeRail();
     drawRails();
     placeLanes();
     findJunctions();
+    for (auto& tag : drawing_.tags) tag.growsLeft = nearestOf(tag.node, tag.at).x > tag.at.x;
     measure();
     return std::move(drawing_);
   }
@@ -88,7 +87,7 @@ private:
       drawing_.lines.push_back(std::move(line));
     }
     for (const auto& ground : section.grounds) drawing_.grounds.push_back(origin + ground);
-    for (const auto& [node, at] : section.voltTags) drawing_.tags.push_back({nodeKey(use, node), origin + at});
+    for (const auto& [node, at] : section.voltTags) drawing_.tags.push_back({nodeKey(use, node), origin + at, false});
     for (const auto& port : section.ports) ports_[use.id + "." + port.name] = origin + port.at;
     const auto extent = extentOf(section);
     drawing_.frames.push_back(
@@ -158,6 +157,16 @@ private:
     if (design_.supply.empty()) return;
     placeStrips(0, std::max(lineEnd_ - stripWidth(0), lastTap_ + railMargin));
     stripX_[0] = std::max({stripEnd_, lastTap_ + railMargin, lineEnd_ - stripWidth(0) - gap});
+  }
+
+  /// As low as the sections under the supply's parts allow, so that the run stays compact.
+  void placeRail() {
+    for (const auto& frame : drawing_.frames) {
+      railY_ = std::min(railY_, frame.top - tapLength);
+      for (std::size_t i = 0; i < stripX_.size(); ++i)
+        if (frame.left < stripX_[i] + stripWidth(static_cast<int>(i)) && stripX_[i] < frame.right)
+          railY_ = std::min(railY_, frame.top - stripDepth);
+    }
     for (std::size_t i = design_.supply.size(); i-- > 0;)
       if (const auto* section = sectionOf(design_.supply[i]); section && !std::isnan(stripX_[i]))
         addSection(design_.supply[i], *section, {stripX_[i], railY_});
@@ -292,6 +301,25 @@ private:
     }
   }
 
+  Point nearestOf(const std::string& node, Point at) const {
+    Point nearest = at;
+    double least = std::numeric_limits<double>::max();
+    const auto consider = [&](Point p) {
+      const double distance = std::hypot(p.x - at.x, p.y - at.y);
+      if (distance < least) {
+        least = distance;
+        nearest = p;
+      }
+    };
+    for (const auto& line : drawing_.lines)
+      if (line.node == node)
+        for (const auto& p : line.points) consider(p);
+    for (const auto& part : drawing_.parts)
+      for (std::size_t i = 0; i < part.pins.size(); ++i)
+        if (part.nodes[i] == node) consider(part.pins[i]);
+    return nearest;
+  }
+
   void measure() {
     Extent extent;
     double left = 0, right = 0;
@@ -309,7 +337,7 @@ private:
     drawing_.left = left - 1;
     drawing_.right = right + 1;
     drawing_.top = extent.top - 3.5;
-    drawing_.bottom = extent.bottom + 0.5;
+    drawing_.bottom = extent.bottom + 1;
   }
 
   const Design& design_;

@@ -23,6 +23,7 @@ struct Drawing {
   struct Tag { ///< where a node's DC volts are written; `at` is the middle of its left edge
     std::string node;
     Point at;
+    bool growsLeft = false; ///< its node is at its right, so a longer text grows to the left
   };
   struct RailFlag { ///< a rail's name: above the rail line, or beside a port that is not wired to it
     std::string rail, node;

@@ -151,20 +151,7 @@ double decibelsAt(const Response& response, double hertz) {
 }
 
 Gain describeGain(const Response& response) {
-  Gain gain;
-  gain.at1kHz = decibelsAt(response, 1000);
-  gain.atE2 = decibelsAt(response, 82.4);
-  const double edge = gain.at1kHz - 20 * std::log10(std::sqrt(2.0));
-  const auto crossing = [&](std::size_t a, std::size_t b) {
-    const double share = (edge - response.decibels[a]) / (response.decibels[b] - response.decibels[a]);
-    return response.hertz[a] * std::pow(response.hertz[b] / response.hertz[a], share);
-  };
-  for (std::size_t i = 1; i < response.hertz.size(); ++i) {
-    const bool under = response.decibels[i] < edge, underBefore = response.decibels[i - 1] < edge;
-    if (response.hertz[i] <= 1000 && underBefore && !under) gain.lowCorner = crossing(i - 1, i);
-    if (response.hertz[i - 1] >= 1000 && !underBefore && under && !gain.highCorner) gain.highCorner = crossing(i - 1, i);
-  }
-  return gain;
+  return {decibelsAt(response, 1000), decibelsAt(response, 82.4), decibelsAt(response, 5000)};
 }
 
 } // namespace vinegar::predict

@@ -72,11 +72,11 @@ tl::expected<std::vector<Response>, Problem> predictResponses(const amp::Circuit
 /// Level at one frequency by interpolation in log frequency; NaN outside the sweep.
 double decibelsAt(const Response& response, double hertz);
 
-/// The points that describe a curve in a line.
+/// Three points that say how a curve leans.
 struct Gain {
-  double at1kHz = 0;            ///< dB
-  double atE2 = 0;              ///< dB at 82.4 Hz
-  std::optional<double> lowCorner, highCorner; ///< Hz, 3 dB under the level at 1 kHz, nearest to it on either side
+  double at1kHz = 0; ///< dB
+  double atE2 = 0;   ///< dB at 82.4 Hz
+  double at5kHz = 0; ///< dB
 };
 Gain describeGain(const Response& response);
 

@@ -258,8 +258,11 @@ std::string reading(double value, Unit unit, int digits) {
   const char* gap = suffix.empty() ? "" : " ";
   if (unit == Unit::decibel) return fmt::format("{:.{}f}{}{}", value, std::max(digits - 2, 0), gap, suffix);
   if (std::abs(value) < 1e-15) return fmt::format("0{}{}", gap, suffix);
-  const auto [mantissa, exponent] = engineering(std::abs(value), digits);
-  if (exponent < -12 || exponent > 9) return fmt::format("{:.{}g}{}{}", value, digits, gap, suffix);
+  const auto [mantissa, exponent] = engineering(std::abs(value), digits > 0 ? digits : 6);
+  if (exponent < -12 || exponent > 9) return fmt::format("{:.{}g}{}{}", value, std::max(digits, 3), gap, suffix);
+  if (digits == 0)
+    return fmt::format("{}{:.6g}{}{}{}", value < 0 ? "-" : "", mantissa, gap,
+                       exponent == -6 ? "\u00b5" : prefixFor(exponent), suffix);
   const int whole = mantissa >= 100 ? 3 : mantissa >= 10 ? 2 : 1;
   return fmt::format("{}{:.{}f}{}{}{}", value < 0 ? "-" : "", mantissa, std::max(digits - whole, 0), gap,
                      exponent == -6 ? "\u00b5" : prefixFor(exponent), suffix);

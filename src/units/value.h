@@ -24,7 +24,8 @@ tl::expected<double, ValueError> parse(std::string_view text, Unit unit = Unit::
 /// Keeps six significant digits; parse(schematic(v)) returns v to that precision.
 std::string schematic(double value, Unit unit);
 
-/// Prints a reading with unit: reading(0.00124, ampere, 3) -> "1.24 mA". `digits` significant digits.
+/// Prints a reading with unit: reading(0.00124, ampere, 3) -> "1.24 mA". `digits` significant digits; 0: as few as say
+/// the value to six digits, 22e-6 F -> "22 uF".
 std::string reading(double value, Unit unit, int digits = 3);
 
 std::string_view symbol(Unit unit);

@@ -315,16 +315,16 @@ void Drawer::refresh() {
   if (!error_->text().isEmpty() && error_->isHidden()) error_->clear();
   error_->setVisible(!error_->text().isEmpty());
   const auto& role = library.role(now->part->role);
-  const auto& section = library.sections.at(now->use->section);
+  const auto& section = library.sections.at(now->sectionType);
   title_->setText(QString::fromStdString(name_));
   role_->setText(QString::fromStdString(role.title) + QStringLiteral(" \u00b7 ") + QString::fromStdString(section.title) +
-                 QStringLiteral(" \u201c") + QString::fromStdString(now->use->id) + QStringLiteral("\u201d"));
+                 QStringLiteral(" \u201c") + QString::fromStdString(now->section) + QStringLiteral("\u201d"));
   does_->setText(QString::fromStdString(role.does + (role.more.empty() ? "" : " Larger: " + role.more + ".") +
                                         (role.less.empty() ? "" : " Smaller: " + role.less + ".")));
   const auto unit = amp::valueUnit(now->part->kind);
   const auto text = [&](const amp::ResolvedPart& part) {
     if (tube || !part.fitted()) return QString::fromStdString(part.label());
-    return read(part.value(), unit, 4);
+    return read(part.value(), unit, 0);
   };
   const bool marked = ink->settings != now->settings;
   inkValue_->setText(text(*ink));
@@ -363,7 +363,7 @@ void Drawer::refresh() {
   buildParameters(*now);
   for (const auto& [field, edit] : parameterEdits_)
     if (!edit->hasFocus() || !edit->isModified())
-      edit->setText(QString::fromStdString(units::schematic(now->number(field), fieldUnit(field))));
+      edit->setText(read(now->number(field), fieldUnit(field), 0));
   for (const auto& [field, check] : parameterChecks_) check->setChecked(std::get<bool>(now->settings.at(field)));
   parametersBox_->setVisible(parameters_->rowCount() > 0);
 }
@@ -440,9 +440,8 @@ void Drawer::showReadings(const Shown& shown) {
     both(tr("Cathode to ground"), of([](const T& t) { return read(t.cathodeVoltsToGround, Unit::volt); }));
     both(tr("Plate current"), of([](const T& t) { return read(t.plateAmps, Unit::ampere); }));
     const bool over = tube->plateWattsLimit && tube->plateWatts > *tube->plateWattsLimit;
-    both(tr("Plate power"), of([](const T& t) {
-           return read(t.plateWatts, Unit::watt) + (t.plateWattsLimit ? tr(" of %1").arg(read(*t.plateWattsLimit, Unit::watt)) : QString());
-         }), over);
+    both(tr("Plate power"), of([](const T& t) { return read(t.plateWatts, Unit::watt); }), over);
+    if (tube->plateWattsLimit) add(tr("Plate rating"), read(*tube->plateWattsLimit, Unit::watt), {});
     if (tube->screenAmps) {
       both(tr("Screen"), of([](const T& t) { return t.screenAmps ? read(*t.screenAmps, Unit::ampere) : QString(); }));
       both(tr("Screen power"), of([](const T& t) { return t.screenWatts ? read(*t.screenWatts, Unit::watt) : QString(); }));

@@ -168,12 +168,15 @@ void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn) 
   const double height = leading * static_cast<double>(lines.size());
   const auto body = drawn.glyph.body;
   if (part.kind == PartKind::pot) start = {(part.pins[1].x + 0.5) * unit, (part.place.at.y + 2.3) * unit};
+  else if (part.kind == PartKind::pentode) // clear of the screen's lead at the right
+    start = {(body.right() + 0.4) * unit,
+             (body.center().y() + (part.place.direction == amp::Direction::up ? 2.1 : -2.9)) * unit};
   else if (tube) start = {(body.right() + 0.5) * unit, (body.top() + 1.2) * unit};
-  else start = {(body.right() + 0.6) * unit, body.center().y() * unit - height / 2 + leading * 0.78};
+  else start = {(body.right() + 1.0) * unit, body.center().y() * unit - height / 2 + leading * 0.78};
   const bool left = isTwoPin && part.place.labelLeft;
   for (const auto& runs : lines) {
     const double width = left ? drawRuns(painter, {}, runs, size, true) : 0;
-    drawRuns(painter, {left ? (body.left() - 0.6) * unit - width : start.x(), start.y()}, runs, size);
+    drawRuns(painter, {left ? (body.left() - 0.9) * unit - width : start.x(), start.y()}, runs, size);
     start.ry() += leading;
   }
 }
@@ -195,14 +198,17 @@ void RunPainter::paintVolts(QPainter& painter, double unit) const {
   painter.setFont(font);
   for (const auto& tag : content_.drawing.tags) {
     const auto volts = reading(tag.node);
-    const double width = metrics.horizontalAdvance(volts.ink) + 0.9 * unit;
-    QRectF rect(tag.at.x * unit, tag.at.y * unit - height / 2, width, height);
+    const double inkWidth = metrics.horizontalAdvance(volts.ink);
+    const double pencilWidth = volts.differs() ? metrics.horizontalAdvance(volts.pencil) + 0.7 * unit : 0;
+    const double left = tag.at.x * unit - (tag.growsLeft ? pencilWidth : 0);
+    const QRectF rect(left, tag.at.y * unit - height / 2, inkWidth + pencilWidth + 0.9 * unit, height);
     box(rect, t.signal);
+    const QRectF inner = rect.adjusted(0.45 * unit, 0, -0.45 * unit, 0);
     painter.setPen(t.signal);
-    painter.drawText(rect, Qt::AlignCenter, volts.ink);
+    painter.drawText(inner, Qt::AlignVCenter | Qt::AlignLeft, volts.ink);
     if (volts.differs()) {
       painter.setPen(t.pencil);
-      painter.drawText(QRectF(rect.left() - 4 * unit, rect.top() - height, rect.width() + 8 * unit, height), Qt::AlignCenter, volts.pencil);
+      painter.drawText(inner, Qt::AlignVCenter | Qt::AlignRight, volts.pencil);
     }
   }
   for (const auto& flag : content_.drawing.flags) {

@@ -67,6 +67,8 @@ QSlider::groove:horizontal { height: 2px; background: @quiet; }
 QSlider::handle:horizontal { background: @ink; width: 10px; margin: -7px 0; border-radius: 3px; }
 QSlider:focus { border: 1px solid @signal; border-radius: 4px; }
 QCheckBox:focus { color: @signal; }
+QCheckBox::indicator { width: 13px; height: 13px; border: 1px solid @quiet; border-radius: 3px; background: @ground; }
+QCheckBox::indicator:checked { background: @ink; border-color: @ink; image: url(:/check-@name.svg); }
 #vitals { background: @footer; }
 #vitals QPushButton { border: none; border-radius: 0; text-align: left; padding: 6px 10px; }
 #vitals QPushButton:focus { border: 2px solid @footerPencil; padding: 4px 8px; }
@@ -74,6 +76,7 @@ QCheckBox:focus { color: @signal; }
 #vitals QLabel[quiet="true"] { color: @footerQuiet; }
 #vitals QLabel[pencil="true"] { color: @footerPencil; }
 )");
+  sheet.replace(QLatin1String("@name"), t.name);
   const std::pair<const char*, QColor> colours[] = {
       {"@footerText", t.footerText}, {"@footerQuiet", t.footerQuiet}, {"@footerPencil", t.footerPencil},
       {"@footer", t.footer},         {"@ground", t.ground},           {"@panel", t.panel},

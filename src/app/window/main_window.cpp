@@ -128,6 +128,7 @@ MainWindow::MainWindow(const amp::Library& library, const QString& dataFolder, c
   setTheme(settings_.theme);
   showPage(pageNames.contains(settings_.page) ? settings_.page : pageNames.front());
   documentChanged();
+  run_->setFocus();
 }
 
 MainWindow::~MainWindow() = default;

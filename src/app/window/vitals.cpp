@@ -14,13 +14,6 @@ QString read(double value, units::Unit unit, int digits = 3) {
   return QString::fromStdString(units::reading(value, unit, digits));
 }
 
-QString band(const predict::Gain& gain) {
-  const auto edge = [](const std::optional<double>& hertz) {
-    return hertz ? read(*hertz, units::Unit::hertz, 2) : QStringLiteral("\u2026");
-  };
-  return edge(gain.lowCorner) + QStringLiteral(" \u2013 ") + edge(gain.highCorner);
-}
-
 } // namespace
 
 Vitals::Vitals(QWidget* parent) : QWidget(parent) {
@@ -31,16 +24,18 @@ Vitals::Vitals(QWidget* parent) : QWidget(parent) {
   layout->setSpacing(0);
   add(tr("Gain at 1 kHz"), tr("Jack to speaker, at the knobs as they stand. Shows the Voice page."));
   add(tr("E2 against 1 kHz"), tr("Level at the low E, 82.4 Hz, against 1 kHz"));
-  add(tr("Band, 3 dB"), tr("Nearest frequencies on either side of 1 kHz that are 3 dB down"));
-  add(tr("B+ idle"), tr("DC volts and current at the reservoir, no signal. Selects the reservoir."));
+  add(tr("5 kHz against 1 kHz"), tr("Level at 5 kHz against 1 kHz"));
+  add(tr("B+ idle"), tr("DC volts at the reservoir, no signal. Selects the reservoir."));
+  add(tr("Idle draw"), tr("DC current out of the reservoir, no signal. Selects the reservoir."));
   add(tr("Hottest plate"), tr("The tube nearest its plate rating, idle. Selects it."));
   add(tr("Findings"), tr("Tubes over their plate rating at idle. Selects the first."));
   connect(cell(0).button, &QPushButton::clicked, this, [this] { Q_EMIT pageWanted(QStringLiteral("Voice")); });
   connect(cell(1).button, &QPushButton::clicked, this, [this] { Q_EMIT pageWanted(QStringLiteral("Voice")); });
   connect(cell(2).button, &QPushButton::clicked, this, [this] { Q_EMIT pageWanted(QStringLiteral("Voice")); });
   connect(cell(3).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(QStringLiteral("B+")); });
-  connect(cell(4).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(hottest_); });
-  connect(cell(5).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(finding_); });
+  connect(cell(4).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(QStringLiteral("B+")); });
+  connect(cell(5).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(hottest_); });
+  connect(cell(6).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(finding_); });
 }
 
 void Vitals::add(const QString& name, const QString& tip) {
@@ -80,37 +75,40 @@ void Vitals::set(int index, const QString& ink, const QString& pencil) {
 
 void Vitals::display(const Shown& shown) {
   const auto texts = [this](const Shown::Answer& answer) {
-    std::array<QString, 6> t;
+    std::array<QString, 7> t;
     t.fill(QStringLiteral("\u2014"));
     if (!answer) {
-      t[5] = QStringLiteral("\u26a0 ") + tr("no answer");
+      t[6] = QStringLiteral("\u26a0 ") + tr("no answer");
       return t;
     }
     const auto& v = (*answer)->vitals;
     t[0] = read(v.gain.at1kHz, units::Unit::decibel);
-    const double tilt = v.gain.atE2 - v.gain.at1kHz;
-    t[1] = (tilt > 0 ? QStringLiteral("+") : QString()) + read(tilt, units::Unit::decibel);
-    t[2] = band(v.gain);
-    t[3] = read(v.reservoirVolts, units::Unit::volt) + QStringLiteral("  ") + read(v.reservoirAmps, units::Unit::ampere, 2);
+    const auto lean = [&v](double level) {
+      const double db = level - v.gain.at1kHz;
+      return (db > 0 ? QStringLiteral("+") : QString()) + read(db, units::Unit::decibel);
+    };
+    t[1] = lean(v.gain.atE2);
+    t[2] = lean(v.gain.at5kHz);
+    t[3] = read(v.reservoirVolts, units::Unit::volt);
+    t[4] = read(v.reservoirAmps, units::Unit::ampere);
     if (!v.hottestTube.empty())
-      t[4] = QStringLiteral("%1 %2 %3 %").arg(QString::fromStdString(v.hottestTube), read(v.hottestWatts, units::Unit::watt))
-                 .arg(std::lround(100 * v.hottestWatts / v.hottestLimit));
-    t[5] = v.findings.empty() ? tr("none") : QStringLiteral("\u26a0 ") + tr("%n to look at", nullptr, static_cast<int>(v.findings.size()));
+      t[5] = QStringLiteral("%1 %2 %").arg(QString::fromStdString(v.hottestTube)).arg(std::lround(100 * v.hottestWatts / v.hottestLimit));
+    t[6] = v.findings.empty() ? tr("none") : QStringLiteral("\u26a0 ") + tr("%n to look at", nullptr, static_cast<int>(v.findings.size()));
     return t;
   };
   const auto ink = texts(shown.ink), pencil = texts(shown.now());
-  for (int i = 0; i < 6; ++i) set(i, ink[static_cast<std::size_t>(i)], pencil[static_cast<std::size_t>(i)]);
+  for (int i = 0; i < 7; ++i) set(i, ink[static_cast<std::size_t>(i)], pencil[static_cast<std::size_t>(i)]);
   hottest_.clear();
   finding_.clear();
   if (const auto& now = shown.now()) {
     hottest_ = QString::fromStdString((*now)->vitals.hottestTube);
     if (!(*now)->vitals.findings.empty()) {
       finding_ = QString::fromStdString((*now)->vitals.findings.front().place);
-      cell(5).button->setToolTip(QString::fromStdString((*now)->vitals.findings.front().line()));
+      cell(6).button->setToolTip(QString::fromStdString((*now)->vitals.findings.front().line()));
     }
   } else {
     finding_ = QString::fromStdString(now.error().place);
-    cell(5).button->setToolTip(QString::fromStdString(now.error().line()));
+    cell(6).button->setToolTip(QString::fromStdString(now.error().line()));
   }
 }
 
