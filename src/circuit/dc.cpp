@@ -11,7 +11,7 @@ namespace {
 constexpr double residualLimit = 2e-10;
 constexpr double stepLimit = 1e-7;
 /// On the slopes only, so that a cut-off tube never makes the matrix singular; the answer does not contain it.
-constexpr double jacobianFloor = 1e-9;
+constexpr double jacobianFloor = 1e-12;
 
 using Matrix = Eigen::SparseMatrix<double>;
 

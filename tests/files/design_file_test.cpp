@@ -1,0 +1,297 @@
+#include "files/design_file.h"
+#include "files/results_json.h"
+#include "support/samples.h"
+
+#include <fstream>
+#include <gtest/gtest.h>
+#include <random>
+#include <csignal>
+#include <sys/resource.h>
+#include <sys/stat.h>
+#include <unistd.h>
+#include <valijson/adapters/nlohmann_json_adapter.hpp>
+#include <valijson/schema.hpp>
+#include <valijson/schema_parser.hpp>
+#include <valijson/validator.hpp>
+
+namespace vinegar::files {
+namespace {
+
+using testing_support::library;
+using testing_support::sample;
+
+std::string text(const std::string& sampleName) { return *units::readFile(testing_support::samplePath(sampleName)); }
+
+struct TemporaryFolder {
+  std::filesystem::path path;
+  TemporaryFolder() {
+    std::string pattern = (std::filesystem::temp_directory_path() / "vinegar-test-XXXXXX").string();
+    path = mkdtemp(pattern.data());
+  }
+  ~TemporaryFolder() {
+    std::error_code ignored;
+    std::filesystem::remove_all(path, ignored);
+  }
+};
+
+TEST(DesignFile, RoundTripsEverything) {
+  for (const char* name : {"slipway-18", "net-loft-5"}) {
+    auto document = sample(name);
+    amp::pencil(document, library(), "R3", "value", 123456.0);
+    amp::pencil(document, library(), "V1a", "tube", std::string("12AU7"));
+    amp::ink(document, library(), "a \"quoted\" reason, \u00e6\u00f8\u00e5", "2026-11-23T20:00:00+01:00");
+    document.sheets.push_back({"darker", {}, {}});
+    document.activeSheet = 1;
+    amp::pencil(document, library(), "C2", "fitted", false);
+    const auto again = readDesignText(writeDesignText(document, library()), name, library());
+    ASSERT_TRUE(again) << again.error().line();
+    EXPECT_EQ(again->document, document);
+  }
+}
+
+TEST(DesignFile, KeepsFieldsItDoesNotKnow) {
+  auto json = units::Json::parse(text("slipway-18"));
+  json["workshop"] = {{"shelf", 3}};
+  json["line"][1]["glued"] = true;
+  json["line"][1]["parts"]["Ra"]["maker"] = "local";
+  json["log"] = units::Json::parse(R"([{"number":1,"date":"2026-01-01","reason":"r","changes":[],"mood":"good"}])");
+  json["sheets"] = units::Json::parse(R"([{"name":"s","colour":"blue"}])");
+  const auto loaded = readDesignText(json.dump(), "x", library());
+  ASSERT_TRUE(loaded) << loaded.error().line();
+  const auto written = units::Json::parse(writeDesignText(loaded->document, library()));
+  EXPECT_EQ(written["workshop"]["shelf"], 3);
+  EXPECT_EQ(written["line"][1]["glued"], true);
+  EXPECT_EQ(written["line"][1]["parts"]["Ra"]["maker"], "local");
+  EXPECT_EQ(written["log"][0]["mood"], "good");
+  EXPECT_EQ(written["sheets"][0]["colour"], "blue");
+}
+
+TEST(DesignFile, FollowsItsSchema) {
+  const auto schemaJson = nlohmann::json::parse(*units::readFile(VINEGAR_DOCS "/design.schema.json"));
+  valijson::Schema schema;
+  valijson::SchemaParser parser;
+  const valijson::adapters::NlohmannJsonAdapter schemaAdapter(schemaJson);
+  parser.populateSchema(schemaAdapter, schema);
+  const auto valid = [&](const std::string& content) {
+    const auto json = nlohmann::json::parse(content);
+    const valijson::adapters::NlohmannJsonAdapter adapter(json);
+    valijson::Validator validator;
+    return validator.validate(schema, adapter, nullptr);
+  };
+  for (const char* name : {"slipway-18", "net-loft-5"}) {
+    EXPECT_TRUE(valid(text(name))) << name;
+    auto document = sample(name);
+    amp::pencil(document, library(), "C2", "value", 1e-7);
+    amp::ink(document, library(), "why", "2026-11-23T20:00:00+01:00");
+    amp::pencil(document, library(), "C2", "fitted", false);
+    EXPECT_TRUE(valid(writeDesignText(document, library()))) << name;
+  }
+  EXPECT_FALSE(valid(R"({"format":"vinegar-design","version":1,"name":"x"})"));
+  EXPECT_FALSE(valid(R"({"format":"other","version":1,"name":"x","line":[]})"));
+}
+
+struct Bad {
+  const char* what;
+  std::string content;
+  const char* place; ///< must stand in the message's line
+};
+
+TEST(DesignFile, BadFilesGiveOneLineThatNamesThePlace) {
+  const std::string good = text("slipway-18");
+  const auto with = [&](const std::string& from, const std::string& to) {
+    auto changed = good;
+    const auto at = changed.find(from);
+    EXPECT_NE(at, std::string::npos) << from;
+    return changed.replace(at, from.size(), to);
+  };
+  const Bad cases[] = {
+      {"empty", "", "f:1:1"},
+      {"truncated", good.substr(0, good.size() / 2), "cut short"},
+      {"not JSON", "{\n \"format\": vinegar\n}", "f:2:12"},
+      {"deeply nested", std::string(100000, '[') + std::string(100000, ']'), "64 levels"},
+      {"huge", std::string((32U << 20U) + 1, ' '), "32 MB"},
+      {"another format", R"({"format":"recipe"})", "not a Vinegar design"},
+      {"no format", "[]", "not a Vinegar design"},
+      {"version text", with("\"version\": 1", "\"version\": \"one\""), "f/version"},
+      {"version zero", with("\"version\": 1", "\"version\": 0"), "f/version"},
+      {"line is no list", with("\"line\": [", "\"line\": 5, \"was\": ["), "f/line"},
+      {"wrong-typed section", with("\"section\": \"volume\"", "\"section\": 7"), "f/line/3/section"},
+      {"wrong unit", with("\"value\": \"120k\"", "\"value\": \"120nF\""), "f/line/1/parts/Ra/value"},
+      {"not a value", with("\"value\": \"120k\"", "\"value\": \"1..2\""), "f/line/1/parts/Ra/value"},
+      {"number out of range", with("\"value\": \"120k\"", "\"value\": 1e999"), "f:"},
+      {"knob as text", with("\"Volume\": 0.6", "\"Volume\": \"six\""), "f/knobs/Volume"},
+      {"sheet out of range", with("\"knobs\"", "\"activeSheet\": 5, \"knobs\""), "f/activeSheet"},
+      {"log runs backwards", with("\"knobs\"", "\"log\": [{\"number\":2,\"date\":\"\",\"reason\":\"\"},{\"number\":1,\"date\":\"\",\"reason\":\"\"}], \"knobs\""), "f/log/1/number"},
+      {"invalid UTF-8", with("Slipway 18", "Slip\xff\xfeway"), "f:"}};
+  for (const auto& [what, content, place] : cases) {
+    const auto loaded = readDesignText(content, "f", library());
+    ASSERT_FALSE(loaded) << what;
+    const auto line = loaded.error().line();
+    EXPECT_NE(line.find(place), std::string::npos) << what << ": " << line;
+    EXPECT_EQ(line.find('\n'), std::string::npos) << what;
+  }
+}
+
+TEST(DesignFile, MutatedFilesNeverCrash) {
+  const std::string good = text("net-loft-5");
+  std::mt19937 random(5);
+  int loaded = 0;
+  for (int i = 0; i < 1500; ++i) {
+    auto mutated = good;
+    for (int edits = 1 + static_cast<int>(random() % 4); edits > 0; --edits) {
+      const auto at = random() % mutated.size();
+      switch (random() % 3) {
+      case 0: mutated[at] = static_cast<char>(random() % 256); break;
+      case 1: mutated.erase(at, random() % 20); break;
+      default: mutated.insert(at, good.substr(random() % good.size(), random() % 30));
+      }
+    }
+    const auto design = readDesignText(mutated, "m", library());
+    if (!design) continue;
+    ++loaded;
+    if (const auto circuit = amp::compile(design->document.ink, library())) predict::predictOperatingPoint(*circuit);
+  }
+  EXPECT_GT(loaded, 20); // else nothing behind the reader was reached
+}
+
+TEST(DesignFile, ANewerVersionOpensReadOnlyWithAMessage) {
+  auto newer = text("slipway-18");
+  newer.replace(newer.find("\"version\": 1"), 12, "\"version\": 7");
+  const auto loaded = readDesignText(newer, "x", library());
+  ASSERT_TRUE(loaded);
+  EXPECT_TRUE(loaded->readOnly);
+  EXPECT_NE(loaded->note.find("newer"), std::string::npos);
+}
+
+TEST(Save, ReplacesWholeOrNotAtAll) {
+  const TemporaryFolder folder;
+  const auto path = folder.path / "a.vinegar";
+  ASSERT_FALSE(saveAtomically(path, "one"));
+  chmod(path.c_str(), 0600);
+  ASSERT_FALSE(saveAtomically(path, "two"));
+  EXPECT_EQ(*units::readFile(path), "two");
+  EXPECT_EQ(std::filesystem::status(path).permissions(), std::filesystem::perms(0600));
+  const auto link = folder.path / "link.vinegar";
+  std::filesystem::create_symlink(path, link);
+  ASSERT_FALSE(saveAtomically(link, "three"));
+  EXPECT_TRUE(std::filesystem::is_symlink(link));
+  EXPECT_EQ(*units::readFile(path), "three");
+  EXPECT_EQ(std::distance(std::filesystem::directory_iterator(folder.path), {}), 2);
+  const auto nowhere = saveAtomically(folder.path / "no" / "such" / "folder" / "x", "text");
+  ASSERT_TRUE(nowhere);
+  EXPECT_NE(nowhere->message.find("folder does not exist"), std::string::npos);
+}
+
+TEST(Save, AFullDiskKeepsTheOldFileAndSaysSo) {
+  // /dev/full accepts opening and refuses every write, but a temporary file cannot stand beside it; a size limit on this
+  // process does the same to a real folder.
+  const TemporaryFolder folder;
+  const auto path = folder.path / "a.vinegar";
+  ASSERT_FALSE(saveAtomically(path, "precious"));
+  const auto saveUnderLimit = [&] {
+    signal(SIGXFSZ, SIG_IGN);
+    const rlimit limit = {16, 16};
+    setrlimit(RLIMIT_FSIZE, &limit);
+    const auto problem = saveAtomically(path, std::string(100000, 'x'));
+    exit(problem && problem->message.find("as it was") != std::string::npos ? 7 : 1);
+  };
+  EXPECT_EXIT(saveUnderLimit(), testing::ExitedWithCode(7), "");
+  EXPECT_EQ(*units::readFile(path), "precious");
+  EXPECT_EQ(std::distance(std::filesystem::directory_iterator(folder.path), {}), 1);
+}
+
+TEST(Netlist, FeedsAnIndependentSolver) {
+  // A nodal solver of its own, fed by nothing but the printed JSON: linear elements and the tubes' printed slopes give the
+  // response that the engine predicts.
+  const auto solved = testing_support::solve(sample("net-loft-5").ink);
+  const auto json = netlistJson(solved.circuit);
+  std::map<std::string, int> rows;
+  const auto row = [&](const units::Json& name) {
+    const auto text = name.get<std::string>();
+    return text == "0" ? -1 : rows.try_emplace(text, static_cast<int>(rows.size())).first->second;
+  };
+  for (const auto& e : json["elements"])
+    for (const auto& node : e["nodes"]) row(node);
+  using Complex = std::complex<double>;
+  const std::map<std::string, double> dc(solved.point.nodes.begin(), solved.point.nodes.end());
+  const auto volts = [&](const units::Json& name) { return name == "0" ? 0.0 : dc.at(name.get<std::string>()); };
+  const auto hertz = std::vector<double>{20.0, 82.4, 1000.0, 7000.0, 20000.0};
+  const auto response = predict::predictResponse(solved.circuit, solved.point, {"jack", "speaker", hertz});
+  ASSERT_TRUE(response);
+  for (std::size_t k = 0; k < hertz.size(); ++k) {
+    const Complex s(0, 2 * M_PI * hertz[k]);
+    int size = static_cast<int>(rows.size());
+    for (const auto& e : json["elements"])
+      if (e["kind"] == "vsource" || e["kind"] == "inductor") ++size;
+      else if (e["kind"] == "transformer") size += static_cast<int>(e["R"].size());
+    Eigen::MatrixXcd Y = Eigen::MatrixXcd::Zero(size, size);
+    Eigen::VectorXcd I = Eigen::VectorXcd::Zero(size);
+    const auto put = [&](int r, int c, Complex value) {
+      if (r >= 0 && c >= 0) Y(r, c) += value;
+    };
+    const auto admittance = [&](int a, int b, Complex y) { put(a, a, y), put(b, b, y), put(a, b, -y), put(b, a, -y); };
+    const auto transconductance = [&](int out, int back, int plus, int minus, double g) {
+      put(out, plus, g), put(out, minus, -g), put(back, plus, -g), put(back, minus, g);
+    };
+    int extra = static_cast<int>(rows.size());
+    for (const auto& e : json["elements"]) {
+      const auto kind = e["kind"].get<std::string>();
+      std::vector<int> n;
+      for (const auto& node : e["nodes"]) n.push_back(row(node));
+      const auto branch = [&](int plus, int minus) { put(plus, extra, 1), put(minus, extra, -1), put(extra, plus, 1), put(extra, minus, -1); };
+      if (kind == "resistor") admittance(n[0], n[1], 1 / e["value"].get<double>());
+      else if (kind == "capacitor") admittance(n[0], n[1], s * e["value"].get<double>());
+      else if (kind == "vsource") {
+        branch(n[0], n[1]);
+        I(extra++) = e["ac"].get<double>();
+      } else if (kind == "inductor") {
+        branch(n[0], n[1]);
+        Y(extra, extra) = -(s * e["value"].get<double>() + e["rs"].get<double>());
+        ++extra;
+      } else if (kind == "transformer") {
+        const int windings = static_cast<int>(e["R"].size());
+        const int first = extra;
+        for (int w = 0; w < windings; ++w, ++extra) {
+          branch(n[2 * w], n[2 * w + 1]);
+          Y(extra, extra) -= e["R"][w].get<double>();
+          for (int u = 0; u < windings; ++u) Y(extra, first + u) -= s * e["L"][w][u].get<double>();
+        }
+      } else { // a tube: slopes by differences of the documented law with the printed parameters
+        const double h = 1e-4;
+        const auto p = [&](const char* name) { return e[name].get<double>(); };
+        const tubes::GridCurrentModel gridLaw{p("GF"), p("VG0"), p("WG")};
+        const int cathode = n.back(), grid = n[n.size() - 2];
+        const double vk = volts(e["nodes"].back()), vp = volts(e["nodes"][0]) - vk, vg = volts(e["nodes"][n.size() - 2]) - vk;
+        const auto slope = [&](auto current) { return (current(h) - current(-h)) / (2 * h); };
+        transconductance(grid, cathode, grid, cathode, slope([&](double d) { return tubes::gridCurrent(gridLaw, p("K"), vg + d).grid; }));
+        if (kind == "triode") {
+          const tubes::TriodeModel m{p("K"), p("MU"), p("X"), p("VCT"), p("KP"), p("W0"), p("LAM"), p("N"), p("VK0"), p("VC0")};
+          transconductance(n[0], cathode, n[0], cathode, slope([&](double d) { return tubes::triodeCurrent(m, vp + d, vg).plate; }));
+          transconductance(n[0], cathode, grid, cathode, slope([&](double d) { return tubes::triodeCurrent(m, vp, vg + d).plate; }));
+        } else {
+          ASSERT_EQ(kind, "pentode");
+          const tubes::PentodeModel m{p("K"), p("MU"), p("X"), p("VCT"), p("KP"), p("MUP"), p("S"), p("M"), p("W0"), p("LAM"), p("N"), p("VK0"), p("VC0")};
+          const double vs = volts(e["nodes"][1]) - vk;
+          for (const auto& [out, pick] : {std::pair{n[0], &tubes::PentodeCurrent::plate}, {n[1], &tubes::PentodeCurrent::screen}}) {
+            transconductance(out, cathode, n[0], cathode, slope([&](double d) { return tubes::pentodeCurrent(m, vp + d, vg, vs).*pick; }));
+            transconductance(out, cathode, grid, cathode, slope([&](double d) { return tubes::pentodeCurrent(m, vp, vg + d, vs).*pick; }));
+            transconductance(out, cathode, n[1], cathode, slope([&](double d) { return tubes::pentodeCurrent(m, vp, vg, vs + d).*pick; }));
+          }
+        }
+      }
+    }
+    const Eigen::VectorXcd x = Y.partialPivLu().solve(I);
+    const Complex ratio = x(row(json["probes"]["speaker"])) / x(row(json["probes"]["jack"]));
+    EXPECT_NEAR(20 * std::log10(std::abs(ratio)), response->decibels[k], 0.01) << hertz[k];
+    EXPECT_LT(std::abs(std::remainder(std::arg(ratio) * 180 / M_PI - response->degrees[k], 360)), 0.1) << hertz[k];
+  }
+}
+
+TEST(Csv, HasOneRowPerFrequencyAndNamesItsColumns) {
+  predict::Response r{{10, 100}, {1, 2}, {0, -90}};
+  EXPECT_EQ(responsesCsv({{"", r}}), "frequency_hz,magnitude_db,phase_deg\n10,1,0\n100,2,-90\n");
+  EXPECT_EQ(responsesCsv({{"ink", r}, {"pencil", r}}).substr(0, 75), "frequency_hz,ink_magnitude_db,ink_phase_deg,pencil_magnitude_db,pencil_phas");
+}
+
+} // namespace
+} // namespace vinegar::files

@@ -1,0 +1,157 @@
+#include "predict/overview.h"
+#include "support/samples.h"
+
+#include <gtest/gtest.h>
+
+namespace vinegar::predict {
+namespace {
+
+using testing_support::library;
+using testing_support::sample;
+using testing_support::solve;
+
+const std::vector<double>& band() {
+  static const auto hertz = circuit::logSpaced(10, 100000, 101);
+  return hertz;
+}
+
+TEST(OperatingPoint, PowerIntoTheAmplifierIsPowerInItsParts) {
+  for (const char* name : {"slipway-18", "net-loft-5"}) {
+    const auto solved = solve(sample(name).ink);
+    double sum = 0, delivered = 0;
+    for (const auto& part : solved.point.parts) {
+      sum += part.watts;
+      if (part.name == "B+") delivered = -part.watts;
+    }
+    EXPECT_GT(delivered, 5) << name;
+    EXPECT_NEAR(sum / delivered, 0, 1e-6) << name; // sources count negative
+  }
+}
+
+TEST(OperatingPoint, TubeReadingsAgreeWithTheResistorsAroundThem) {
+  const auto solved = solve(sample("slipway-18").ink);
+  const auto ohms = [&](const char* name) { return solved.circuit.part(name)->resolved.value(); };
+  const auto volts = [&](const char* name) { return solved.point.part(name)->volts; };
+  for (const auto& tube : solved.point.tubes) {
+    if (tube.name != "V1a") continue;
+    EXPECT_NEAR(tube.plateAmps, volts("R3") / ohms("R3"), 1e-9);
+    EXPECT_NEAR(tube.gridVolts, -volts("R4"), 1e-4);
+    EXPECT_NEAR(tube.mu, tube.gm * tube.rp, 1e-9 * tube.mu);
+  }
+}
+
+TEST(OperatingPoint, SamplesIdleAsABuilderWouldAccept) {
+  for (const char* name : {"slipway-18", "net-loft-5"}) {
+    const auto solved = solve(sample(name).ink);
+    for (const auto& tube : solved.point.tubes) {
+      const double share = tube.plateWatts / tube.plateWattsLimit.value();
+      EXPECT_LT(share, 0.95) << name << " " << tube.name;
+      EXPECT_LT(tube.gridVolts, -0.7) << name << " " << tube.name;
+      EXPECT_GT(tube.plateVolts, 80) << name << " " << tube.name;
+    }
+  }
+}
+
+TEST(Response, SpanTimesSpanIsTheWhole) {
+  const auto solved = solve(sample("slipway-18").ink);
+  const auto spans = predictResponses(solved.circuit, solved.point, {{"jack", "stack.out"}, {"stack.out", "speaker"}, {"jack", "speaker"}}, band());
+  ASSERT_TRUE(spans) << spans.error().line();
+  for (std::size_t k = 0; k < band().size(); ++k) {
+    EXPECT_NEAR((*spans)[0].decibels[k] + (*spans)[1].decibels[k], (*spans)[2].decibels[k], 1e-9);
+    EXPECT_NEAR(std::remainder((*spans)[0].degrees[k] + (*spans)[1].degrees[k] - (*spans)[2].degrees[k], 360), 0, 1e-6);
+  }
+}
+
+TEST(Response, PhaseIsContinuous) {
+  const auto solved = solve(sample("slipway-18").ink);
+  const auto response = predictResponse(solved.circuit, solved.point, {"jack", "speaker", circuit::logSpaced(10, 100000, 300)});
+  ASSERT_TRUE(response);
+  for (std::size_t k = 1; k < response->degrees.size(); ++k) EXPECT_LT(std::abs(response->degrees[k] - response->degrees[k - 1]), 60);
+}
+
+TEST(Response, UnknownProbeIsNamed) {
+  const auto solved = solve(sample("slipway-18").ink);
+  const auto response = predictResponse(solved.circuit, solved.point, {"jack", "kitchen", band()});
+  ASSERT_FALSE(response);
+  EXPECT_EQ(response.error().place, "kitchen");
+}
+
+TEST(Response, OfASourceWithoutSignalIsAProblemNotInfinity) {
+  const auto solved = solve(sample("slipway-18").ink);
+  EXPECT_FALSE(predictResponse(solved.circuit, solved.point, {"A", "speaker", band()}));
+}
+
+/// Feedback must take gain away, by about 1 + loop gain; with the secondary's leads swapped it adds.
+TEST(Response, FeedbackOfSlipwayIsNegative) {
+  auto open = sample("slipway-18"), swapped = open;
+  amp::pencil(open, library(), "R29", "value", 1e8);
+  amp::pencil(swapped, library(), "T1", "reversed", false);
+  const auto gain = [&](const amp::Design& design) {
+    const auto solved = solve(design);
+    return predictResponse(solved.circuit, solved.point, {"driver.in", "speaker", {1000}})->decibels[0];
+  };
+  const double closed = gain(sample("slipway-18").ink);
+  EXPECT_GT(gain(amp::pencilled(open, library())) - closed, 3);
+  EXPECT_GT(gain(amp::pencilled(swapped, library())), gain(amp::pencilled(open, library())));
+}
+
+TEST(Response, CathodyneOutputsAreEqualAndOpposite) {
+  const auto solved = solve(sample("slipway-18").ink);
+  const auto sides = predictResponses(solved.circuit, solved.point, {{"splitter.g", "splitter.a"}, {"splitter.g", "splitter.k"}}, {1000});
+  ASSERT_TRUE(sides);
+  // The bias resistor stands in the cathode's load only: a 2 % difference at most.
+  EXPECT_NEAR((*sides)[0].decibels[0], (*sides)[1].decibels[0], 0.3);
+  EXPECT_NEAR(std::abs(std::remainder((*sides)[0].degrees[0] - (*sides)[1].degrees[0], 360)), 180, 2);
+}
+
+TEST(Overview, StepEffectsAreTheDifferenceOfTwoWholeSolves) {
+  const auto document = sample("slipway-18");
+  const OverviewQuestion question{"jack", "speaker", band(), "C2"};
+  const auto overview = predictOverview(document.ink, library(), question);
+  ASSERT_TRUE(overview && overview->up && overview->down);
+  EXPECT_DOUBLE_EQ(overview->up->value, 33e-6);
+  EXPECT_DOUBLE_EQ(overview->down->value, 15e-6);
+  const auto level = [&](double farads) {
+    const auto solved = solve(amp::withChanges(document.ink, library(), {{"C2", "value", 22e-6, farads}}));
+    return predictResponse(solved.circuit, solved.point, {"jack", "speaker", {82.4}})->decibels[0];
+  };
+  EXPECT_NEAR(overview->down->atE2, level(15e-6) - level(22e-6), 1e-6);
+}
+
+TEST(Overview, WarmAndColdGiveTheSameNumbers) {
+  auto document = sample("slipway-18");
+  const OverviewQuestion question{"jack", "speaker", band(), {}};
+  Warmth warmth;
+  ASSERT_TRUE(predictOverview(document.ink, library(), question, &warmth));
+  for (const double ohms : {330.0, 150.0, 1000.0}) {
+    const auto design = amp::withChanges(document.ink, library(), {{"R28", "value", 270.0, ohms}});
+    const auto warm = predictOverview(design, library(), question, &warmth), cold = predictOverview(design, library(), question);
+    ASSERT_TRUE(warm && cold);
+    EXPECT_LT((warm->point.dc.x - cold->point.dc.x).cwiseAbs().maxCoeff(), 1e-5);
+    for (std::size_t k = 0; k < band().size(); ++k) EXPECT_NEAR(warm->response.decibels[k], cold->response.decibels[k], 1e-5);
+  }
+}
+
+TEST(Overview, FindsATubeOverItsRating) {
+  const auto document = sample("net-loft-5");
+  const auto hot = amp::withChanges(document.ink, library(), {{"R11", "value", 150.0, 100.0}});
+  const OverviewQuestion question{"jack", "speaker", band(), {}};
+  const auto before = predictOverview(document.ink, library(), question), after = predictOverview(hot, library(), question);
+  ASSERT_TRUE(before && after);
+  EXPECT_TRUE(before->vitals.findings.empty());
+  ASSERT_EQ(after->vitals.findings.size(), 1U);
+  EXPECT_EQ(after->vitals.findings[0].place, "V2");
+  EXPECT_GT(after->vitals.hottestWatts, after->vitals.hottestLimit);
+}
+
+TEST(Overview, AnImpossibleCircuitIsAProblemWithAPlace) {
+  const auto document = sample("slipway-18");
+  // Coupling capacitor in front of the stack's series capacitors: the node between has no DC path.
+  const auto broken = amp::withChanges(document.ink, library(), {{"C3", "fitted", false, true}});
+  const auto overview = predictOverview(broken, library(), {"jack", "speaker", band(), {}});
+  ASSERT_FALSE(overview);
+  EXPECT_NE(overview.error().message.find("DC path"), std::string::npos);
+}
+
+} // namespace
+} // namespace vinegar::predict
