@@ -136,7 +136,10 @@ private:
   void addProbe(const std::string& name, Node node) {
     if (node < 0) return;
     std::string unique = name;
-    for (int n = 2; circuit_.probe(unique) >= 0; ++n) unique = name + std::to_string(n);
+    const auto taken = [&] {
+      return std::any_of(circuit_.probes.begin(), circuit_.probes.end(), [&](const Probe& p) { return p.name == unique; });
+    };
+    for (int n = 2; taken(); ++n) unique = name + std::to_string(n);
     circuit_.probes.push_back({unique, node});
   }
 

@@ -79,7 +79,7 @@ void checkPorts(const Design& design, const Library& library, std::vector<Proble
         problems.push_back({use->id, fmt::format("has no port \"{}\" to join", port)});
       } else if (const auto dot = target.find('.'); dot != std::string::npos) {
         const auto other = std::find_if(design.line.begin(), design.line.end(),
-                                        [&](const SectionUse& s) { return s.id == target.substr(0, dot); });
+                                        [id = target.substr(0, dot)](const SectionUse& s) { return s.id == id; });
         const SectionTemplate* otherSection =
             other != design.line.end() && library.sections.contains(other->section)
                 ? &library.sections.at(other->section)

@@ -276,8 +276,8 @@ private:
     std::set<std::pair<double, double>> candidates;
     for (const auto& line : drawing_.lines)
       for (const auto& p : line.points) candidates.insert({p.x, p.y});
-    for (const auto& [x, y] : candidates) {
-      int arms = 0;
+    for (const auto& candidate : candidates) {
+      const double x = candidate.first, y = candidate.second;
       std::set<std::pair<int, int>> directions;
       const auto arm = [&](Point to) {
         if (to.x == x && to.y == y) return;
@@ -293,7 +293,7 @@ private:
             arm(b);
           }
         }
-      arms = static_cast<int>(directions.size());
+      auto arms = directions.size();
       for (const auto& part : drawing_.parts)
         for (const auto& pin : part.pins)
           if (pin.x == x && pin.y == y && (part.fitted || part.linkWhenAbsent)) ++arms;

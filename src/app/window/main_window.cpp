@@ -276,7 +276,8 @@ void MainWindow::buildMenu() {
   add(menu, tr("Export the run\u2026"), {}, [this] { exportRun(); });
   menu->addSeparator();
   undo_ = add(menu, tr("Undo"), QKeySequence::Undo, [this] { session_.undo(); });
-  redo_ = add(menu, tr("Redo"), QKeySequence::Redo, [this] { session_.redo(); });
+  redo_ = add(menu, tr("Redo"), {}, [this] { session_.redo(); });
+  redo_->setShortcuts({QKeySequence(QStringLiteral("Ctrl+Shift+Z")), QKeySequence(QStringLiteral("Ctrl+Y"))});
   menu->addSeparator();
   auto* view = menu->addMenu(tr("View"));
   runAction_ = add(view, tr("Show the run"), QKeySequence(QStringLiteral("Ctrl+R")), [this] {

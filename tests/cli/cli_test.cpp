@@ -1,0 +1,94 @@
+#include "files/results_json.h"
+#include "support/samples.h"
+
+#include <algorithm>
+#include <array>
+#include <cstdio>
+#include <gtest/gtest.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+namespace vinegar {
+namespace {
+
+struct Ran {
+  int code;
+  std::string out, error;
+};
+
+Ran cli(const std::string& arguments) {
+  const auto run = [&](const std::string& redirect) {
+    FILE* pipe = popen((std::string(VINEGAR_CLI) + " " + arguments + redirect).c_str(), "r");
+    std::string text;
+    std::array<char, 4096> buffer{};
+    while (const auto n = fread(buffer.data(), 1, buffer.size(), pipe)) text.append(buffer.data(), n);
+    return std::pair{text, WEXITSTATUS(pclose(pipe))};
+  };
+  const auto [out, code] = run(" 2>/dev/null");
+  return {code, out, run(" 2>&1 >/dev/null").first};
+}
+
+std::string slipway() { return testing_support::samplePath("slipway-18").string(); }
+
+TEST(Cli, OpPrintsTheDocumentedJson) {
+  const auto ran = cli("op " + slipway() + " --format json");
+  ASSERT_EQ(ran.code, 0) << ran.error;
+  const auto json = units::Json::parse(ran.out);
+  const auto solved = testing_support::solve(testing_support::sample("slipway-18").ink);
+  EXPECT_NEAR(json["parts"]["R3"]["volts"].get<double>(), solved.point.part("R3")->volts, 1e-6);
+  EXPECT_NEAR(json["nodes"]["A"].get<double>(), 318, 1e-9);
+  EXPECT_EQ(json["tubes"]["V3"]["type"], "6V6GT");
+}
+
+TEST(Cli, ResponseHasTheAskedPointsAndNodeNamesAreThoseOfNetlist) {
+  const auto netlist = units::Json::parse(cli("netlist " + slipway()).out);
+  EXPECT_EQ(netlist["format"], "vinegar-netlist");
+  const auto plate = netlist["elements"];
+  const auto ran = cli("response " + slipway() + " --from jack --to second.a --fmin 20 --fmax 2000 --points 7 --format json");
+  ASSERT_EQ(ran.code, 0) << ran.error;
+  const auto json = units::Json::parse(ran.out);
+  ASSERT_EQ(json["frequency_hz"].size(), 7U);
+  EXPECT_DOUBLE_EQ(json["frequency_hz"][0].get<double>(), 20);
+  EXPECT_DOUBLE_EQ(json["frequency_hz"][6].get<double>(), 2000);
+  EXPECT_EQ(json["magnitude_db"].size(), 7U);
+  EXPECT_EQ(json["phase_deg"].size(), 7U);
+  EXPECT_NE(cli("response " + slipway() + " --points 3 --format csv").out.find("frequency_hz,magnitude_db,phase_deg"), std::string::npos);
+}
+
+struct Call {
+  std::string arguments;
+  int code;
+  std::string says;
+};
+
+TEST(Cli, BadCallsAndBadDesignsAreTold) {
+  const auto broken = std::filesystem::temp_directory_path() / ("vinegar-broken-" + std::to_string(getpid()) + ".vinegar");
+  auto text = *units::readFile(slipway());
+  text.replace(text.find("\"120k\""), 6, "\"12zz\"");
+  ASSERT_FALSE(files::saveAtomically(broken, text));
+  const Call calls[] = {{"", 2, "subcommand"},
+                        {"op", 2, "FILE"},
+                        {"dance " + slipway(), 2, ""},
+                        {"op " + slipway() + " --format yaml", 2, "format"},
+                        {"response " + slipway() + " --from kitchen", 2, "kitchen"},
+                        {"response " + slipway() + " --fmin 0", 2, "--fmin"},
+                        {"response " + slipway() + " --points 0", 2, "points"},
+                        {"op /no/such/file.vinegar", 1, "no such file"},
+                        {"check " + broken.string(), 1, "/line/1/parts/Ra/value"},
+                        {"op " + broken.string(), 1, "/line/1/parts/Ra/value"}};
+  for (const auto& [arguments, code, says] : calls) {
+    const auto ran = cli(arguments);
+    EXPECT_EQ(ran.code, code) << arguments;
+    EXPECT_NE(ran.error.find(says), std::string::npos) << arguments << ": " << ran.error;
+    EXPECT_EQ(std::count(ran.error.begin(), ran.error.end(), '\n'), 1) << arguments << ": " << ran.error;
+    EXPECT_TRUE(ran.out.empty()) << arguments;
+  }
+  std::filesystem::remove(broken);
+}
+
+TEST(Cli, CheckFindsNothingWrongWithTheSamples) {
+  for (const char* name : {"slipway-18", "net-loft-5"}) EXPECT_EQ(cli("check " + testing_support::samplePath(name).string()).code, 0) << name;
+}
+
+} // namespace
+} // namespace vinegar

@@ -1,0 +1,450 @@
+// The real window, driven by mouse and keyboard.
+#include "drawer/dial.h"
+#include "drawer/drawer.h"
+#include "pages/log_page.h"
+#include "pages/voice_page.h"
+#include "plots/response_plot.h"
+#include "run/run_view.h"
+#include "support/samples.h"
+#include "theme/theme.h"
+#include "units/json.h"
+#include "window/main_window.h"
+
+#include <QApplication>
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDir>
+#include <QElapsedTimer>
+#include <QFile>
+#include <QLabel>
+#include <QLineEdit>
+#include <QProcess>
+#include <QPushButton>
+#include <QSlider>
+#include <QTableWidget>
+#include <QTemporaryDir>
+#include <QTest>
+#include <QToolButton>
+#include <csignal>
+#include <gtest/gtest.h>
+#include <set>
+
+namespace vinegar::app {
+namespace {
+
+using testing_support::library;
+
+class Window : public testing::Test {
+protected:
+  void SetUp() override { start(); }
+  void TearDown() override {
+    if (window_) close();
+  }
+
+  void start() {
+    window_ = std::make_unique<MainWindow>(library(), QStringLiteral(VINEGAR_SOURCE_DATA), folder_.path() + QStringLiteral("/recovery"));
+    window_->resize(1280, 800);
+    window_->openSample(QStringLiteral("slipway-18"));
+    window_->showPage(QStringLiteral("Voice"));
+    window_->show();
+    EXPECT_TRUE(QTest::qWaitForWindowActive(window_.get()));
+    settle();
+  }
+  void close() {
+    // A changed document would ask; these tests have said all they want to say.
+    window_->session().startEmpty();
+    window_->close();
+    window_.reset();
+  }
+  void settle() {
+    QElapsedTimer timer;
+    timer.start();
+    do {
+      QTest::qWait(5);
+    } while (!window_->idle() && timer.elapsed() < 20000);
+    ASSERT_TRUE(window_->idle());
+    QTest::qWait(5);
+  }
+
+  template <class T> T* child(const char* name) {
+    auto* found = window_->findChild<T*>(QString::fromUtf8(name));
+    EXPECT_NE(found, nullptr) << name;
+    return found;
+  }
+  RunView* run() { return child<RunView>("run"); }
+  VoicePage* voice() { return window_->findChild<VoicePage*>(); }
+  const amp::Document& document() { return window_->session().document(); }
+  std::string selectedName() { return child<QLabel>("partName")->text().toStdString(); }
+  void clickPart(const std::string& name) {
+    run()->select(name); // scrolls it into view
+    QTest::mouseClick(run()->viewport(), Qt::LeftButton, {}, run()->partPosition(name));
+    settle();
+  }
+  double level(std::size_t curve, double hertz) { return predict::decibelsAt(voice()->plot()->curves().at(curve).response, hertz); }
+  QString notices() {
+    QStringList texts;
+    for (auto* widget : window_->findChildren<QWidget*>())
+      if (const auto message = widget->property("message"); message.isValid()) texts << message.toString();
+    return texts.join(QLatin1Char('\n'));
+  }
+  QPushButton* button(const QString& text) {
+    for (auto* b : window_->findChildren<QPushButton*>())
+      if (b->text() == text && b->isVisible()) return b;
+    return nullptr;
+  }
+  void inkWithReason(const QString& reason) {
+    QTest::mouseClick(child<QPushButton>("inkIt"), Qt::LeftButton);
+    auto* dialog = child<QDialog>("inkDialog");
+    auto* edit = dialog->findChild<QLineEdit*>(QStringLiteral("reason"));
+    EXPECT_FALSE(dialog->findChild<QPushButton*>(QStringLiteral("inkNow"))->isEnabled()); // no reason, no ink
+    QTest::keyClicks(edit, reason);
+    QTest::keyClick(edit, Qt::Key_Return);
+    window_->activateWindow();
+    EXPECT_TRUE(QTest::qWaitForWindowActive(window_.get()));
+    settle();
+  }
+
+  QTemporaryDir folder_;
+  std::unique_ptr<MainWindow> window_;
+};
+
+TEST_F(Window, SelectsByClickByArrowsAndByName) {
+  clickPart("C2");
+  EXPECT_EQ(selectedName(), "C2");
+  run()->setFocus();
+  QTest::keyClick(run(), Qt::Key_Left);
+  settle();
+  EXPECT_EQ(selectedName(), "R4");
+  QTest::keyClicks(run(), "r"); // a letter starts a name
+  EXPECT_EQ(QApplication::focusWidget(), child<QLineEdit>("find"));
+  QTest::keyClicks(child<QLineEdit>("find"), "18");
+  QTest::keyClick(child<QLineEdit>("find"), Qt::Key_Return);
+  settle();
+  EXPECT_EQ(selectedName(), "R18");
+  QTest::keyClicks(child<QLineEdit>("find"), "Log");
+  QTest::keyClick(child<QLineEdit>("find"), Qt::Key_Return);
+  settle();
+  EXPECT_TRUE(child<QTableWidget>("revisions")->parentWidget()->isVisible());
+}
+
+TEST_F(Window, SteppingTheDialMovesThePencilAndLeavesTheInk) {
+  clickPart("C2");
+  ASSERT_EQ(voice()->plot()->curves().size(), 1U);
+  const double inkBefore = level(0, 82.4);
+  const auto range = voice()->plot()->plot()->yAxis->range();
+  auto* dial = child<Dial>("dial");
+  dial->setFocus();
+  QTest::keyClick(dial, Qt::Key_PageDown);
+  settle();
+  QTest::keyClick(dial, Qt::Key_PageDown);
+  settle();
+  ASSERT_EQ(voice()->plot()->curves().size(), 2U);
+  EXPECT_DOUBLE_EQ(level(0, 82.4), inkBefore);
+  const double once = level(1, 82.4);
+  EXPECT_LT(once, inkBefore - 2);
+  // The wheel steps one stock value; the curve on screen is the one that another way of asking gives.
+  QWheelEvent wheel(QPointF(20, 20), dial->mapToGlobal(QPointF(20, 20)), {}, {0, 120}, Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+  QApplication::sendEvent(dial, &wheel);
+  settle();
+  ASSERT_EQ(document().sheet().changes.size(), 1U);
+  EXPECT_DOUBLE_EQ(std::get<double>(document().sheet().changes[0].to), 330e-9);
+  const auto solved = testing_support::solve(window_->session().pencilled());
+  EXPECT_NEAR(level(1, 1000), predict::predictResponse(solved.circuit, solved.point, {"jack", "speaker", {1000}})->decibels[0], 0.01);
+  EXPECT_EQ(voice()->plot()->plot()->yAxis->range().lower, range.lower); // the axes stay where they were
+  EXPECT_EQ(voice()->plot()->plot()->yAxis->range().upper, range.upper);
+  EXPECT_EQ(child<QLabel>("pencilValue")->text().toStdString(), "330 nF");
+  EXPECT_TRUE(child<QPushButton>("marks")->text().contains(QStringLiteral("1 pencil mark")));
+}
+
+TEST_F(Window, TypedValuesAreReadAndBadOnesRefusedWithAReason) {
+  clickPart("R3");
+  auto* typed = child<QLineEdit>("typedValue");
+  typed->setFocus();
+  typed->selectAll();
+  QTest::keyClicks(typed, "220k");
+  QTest::keyClick(typed, Qt::Key_Return);
+  settle();
+  EXPECT_EQ(amp::findPart(window_->session().pencilled(), library(), "R3")->value(), 220e3);
+  typed->selectAll();
+  QTest::keyClicks(typed, "22uF");
+  QTest::keyClick(typed, Qt::Key_Return);
+  settle();
+  EXPECT_EQ(amp::findPart(window_->session().pencilled(), library(), "R3")->value(), 220e3);
+  EXPECT_TRUE(child<QLabel>("valueError")->isVisible());
+  EXPECT_TRUE(child<QLabel>("valueError")->text().contains(QStringLiteral("farads")));
+}
+
+TEST_F(Window, InkingUndoingSavingAndReopening) {
+  clickPart("C2");
+  QTest::keyClick(child<Dial>("dial"), Qt::Key_Down);
+  settle();
+  const double pencilled = level(1, 82.4);
+  inkWithReason(QStringLiteral("tighter low end"));
+  ASSERT_EQ(document().log.size(), 1U);
+  EXPECT_EQ(document().log[0].reason, "tighter low end");
+  ASSERT_EQ(voice()->plot()->curves().size(), 1U);
+  EXPECT_DOUBLE_EQ(level(0, 82.4), pencilled);
+  EXPECT_EQ(child<QTableWidget>("revisions")->rowCount(), 1);
+
+  QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_TRUE(document().log.empty());
+  EXPECT_EQ(document().sheet().changes.size(), 1U);
+  QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_TRUE(document().sheet().changes.empty());
+  EXPECT_FALSE(window_->session().modified());
+  QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+  QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+  settle();
+  ASSERT_EQ(document().log.size(), 1U);
+
+  const QString path = folder_.filePath(QStringLiteral("mine.vinegar"));
+  ASSERT_FALSE(window_->session().save(path));
+  const auto saved = document();
+  close();
+  start();
+  ASSERT_TRUE(window_->openFile(path));
+  settle();
+  EXPECT_EQ(document(), saved);
+  window_->showPage(QStringLiteral("Log"));
+  settle();
+  auto* table = child<QTableWidget>("revisions");
+  ASSERT_EQ(table->rowCount(), 1);
+  EXPECT_TRUE(table->item(0, 2)->text().contains(QStringLiteral("C2")));
+  EXPECT_EQ(table->item(0, 3)->text(), QStringLiteral("tighter low end"));
+  auto* log = window_->findChild<LogPage*>();
+  ASSERT_EQ(log->plot()->curves().size(), 2U); // before and after
+  EXPECT_NEAR(predict::decibelsAt(log->plot()->curves()[1].response, 82.4), pencilled, 1e-6);
+  EXPECT_GT(predict::decibelsAt(log->plot()->curves()[0].response, 82.4), pencilled);
+}
+
+TEST_F(Window, RubsOutOneMarkOrAll) {
+  for (const char* part : {"C2", "R3"}) {
+    clickPart(part);
+    QTest::keyClick(child<Dial>("dial"), Qt::Key_Up);
+    settle();
+  }
+  ASSERT_EQ(document().sheet().changes.size(), 2U);
+  QTest::mouseClick(child<QPushButton>("rubOutPart"), Qt::LeftButton);
+  settle();
+  ASSERT_EQ(document().sheet().changes.size(), 1U);
+  EXPECT_EQ(document().sheet().changes[0].part, "C2");
+  QTest::mouseClick(child<QPushButton>("rubOut"), Qt::LeftButton);
+  settle();
+  EXPECT_TRUE(document().sheet().changes.empty());
+  EXPECT_FALSE(child<QPushButton>("inkIt")->isEnabled());
+}
+
+TEST_F(Window, KnobsAreNotPencilMarks) {
+  auto* volume = child<QSlider>("knob Volume");
+  const double before = level(0, 1000);
+  volume->setFocus();
+  QTest::keyClick(volume, Qt::Key_PageDown);
+  settle();
+  EXPECT_LT(level(0, 1000), before - 1);
+  EXPECT_EQ(voice()->plot()->curves().size(), 1U);
+  EXPECT_TRUE(document().sheet().changes.empty());
+  QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_DOUBLE_EQ(level(0, 1000), before);
+  EXPECT_EQ(volume->value(), 60);
+}
+
+TEST_F(Window, ShowsASpanAndItsPhase) {
+  auto* from = child<QComboBox>("from");
+  auto* to = child<QComboBox>("to");
+  from->setFocus();
+  from->setCurrentText(QStringLiteral("stack.in"));
+  Q_EMIT from->activated(from->currentIndex());
+  to->setCurrentText(QStringLiteral("stack.out"));
+  Q_EMIT to->activated(to->currentIndex());
+  settle();
+  EXPECT_LT(level(0, 500), 0) << from->currentText().toStdString() << " to " << to->currentText().toStdString(); // a passive network only loses
+  child<QCheckBox>("phase")->click();
+  settle();
+  EXPECT_EQ(voice()->plot()->plot()->axisRectCount(), 2);
+  EXPECT_EQ(voice()->plot()->plot()->graphCount(), 2);
+  QTest::mouseClick(child<QPushButton>("wholeAmp"), Qt::LeftButton);
+  settle();
+  EXPECT_GT(level(0, 1000), 20);
+  child<QCheckBox>("phase")->click();
+  settle();
+  EXPECT_EQ(voice()->plot()->plot()->axisRectCount(), 1);
+}
+
+TEST_F(Window, CursorReadsTheCurvesAndTheirDifference) {
+  clickPart("C2");
+  QTest::keyClick(child<Dial>("dial"), Qt::Key_PageDown);
+  settle();
+  auto* plot = voice()->plot()->plot();
+  plot->setFocus();
+  QTest::keyClick(plot, Qt::Key_Left, Qt::ShiftModifier);
+  const double at = voice()->plot()->cursor();
+  EXPECT_LT(at, 1000);
+  const auto difference = level(1, at) - level(0, at);
+  EXPECT_TRUE(voice()->plot()->readout().contains(QString::number(difference, 'f', 1))) << voice()->plot()->readout().toStdString();
+}
+
+TEST_F(Window, ExportsThePlotInEveryForm) {
+  for (const char* ending : {"svg", "pdf", "png", "csv"}) {
+    const QString path = folder_.filePath(QStringLiteral("plot.") + QLatin1String(ending));
+    EXPECT_TRUE(voice()->plot()->exportTo(path).isEmpty()) << ending;
+    EXPECT_GT(QFileInfo(path).size(), 1000) << ending;
+  }
+  EXPECT_FALSE(voice()->plot()->exportTo(QStringLiteral("/no/such/folder/plot.svg")).isEmpty());
+  EXPECT_FALSE(voice()->plot()->exportTo(folder_.filePath(QStringLiteral("plot.doc"))).isEmpty());
+}
+
+TEST_F(Window, SheetsAreComparedSideBySide) {
+  clickPart("C2");
+  QTest::keyClick(child<Dial>("dial"), Qt::Key_PageDown);
+  settle();
+  auto* sheets = child<QToolButton>("sheet");
+  Q_EMIT sheets->menu()->aboutToShow();
+  for (auto* action : sheets->menu()->actions())
+    if (action->text() == QStringLiteral("New sheet")) action->trigger();
+  settle();
+  ASSERT_EQ(document().sheets.size(), 2U);
+  clickPart("R3");
+  QTest::keyClick(child<Dial>("dial"), Qt::Key_Up);
+  settle();
+  ASSERT_EQ(voice()->plot()->curves().size(), 3U); // ink, active sheet, other sheet
+  EXPECT_TRUE(voice()->plot()->curves()[1].active);
+  EXPECT_EQ(voice()->plot()->curves()[2].name, QStringLiteral("Sheet 1"));
+}
+
+TEST_F(Window, ATubeSwapChangesTheBottleAndTheReadings) {
+  clickPart("V1a");
+  auto* type = child<QComboBox>("tubeType");
+  type->setCurrentText(QStringLiteral("12AU7"));
+  Q_EMIT type->textActivated(QStringLiteral("12AU7"));
+  settle();
+  EXPECT_EQ(document().sheet().changes.size(), 2U);
+  EXPECT_LT(level(1, 1000), level(0, 1000) - 10);
+}
+
+TEST_F(Window, ABadFileIsNamedAndTheOpenDesignStays) {
+  const QString path = folder_.filePath(QStringLiteral("bad.vinegar"));
+  QFile file(path);
+  ASSERT_TRUE(file.open(QIODevice::WriteOnly));
+  file.write("{\"format\": \"vinegar-design\", \"version\": 1, \"name\": 5, \"line\": []}");
+  file.close();
+  EXPECT_FALSE(window_->openFile(path));
+  settle();
+  EXPECT_TRUE(notices().contains(QStringLiteral("bad.vinegar/name"))) << notices().toStdString();
+  EXPECT_EQ(document().ink.name, "Slipway 18");
+}
+
+TEST_F(Window, ANewerFileIsReadOnly) {
+  auto text = *units::readFile(testing_support::samplePath("net-loft-5"));
+  text.replace(text.find("\"version\": 1"), 12, "\"version\": 9");
+  const QString path = folder_.filePath(QStringLiteral("newer.vinegar"));
+  ASSERT_FALSE(files::saveAtomically(path.toStdString(), text));
+  ASSERT_TRUE(window_->openFile(path));
+  EXPECT_TRUE(window_->session().readOnly());
+  EXPECT_TRUE(notices().contains(QStringLiteral("newer version")));
+  EXPECT_TRUE(window_->session().save(path));
+  EXPECT_EQ(*units::readFile(path.toStdString()), text);
+  EXPECT_FALSE(window_->session().save(folder_.filePath(QStringLiteral("copy.vinegar"))));
+  EXPECT_FALSE(window_->session().readOnly());
+}
+
+TEST_F(Window, ABrokenDesignSaysWhatIsWrongAndCanBeMended) {
+  clickPart("C3"); // the coupling capacitor that the stack's own capacitors make unwanted
+  auto* fitted = child<QCheckBox>("fitted");
+  QTest::mouseClick(fitted, Qt::LeftButton, {}, {8, fitted->height() / 2});
+  settle();
+  EXPECT_TRUE(notices().contains(QStringLiteral("no DC path"))) << notices().toStdString();
+  ASSERT_EQ(voice()->plot()->curves().size(), 1U); // the ink still answers
+  QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_TRUE(document().sheet().changes.empty());
+}
+
+TEST_F(Window, AnEmptyDesignIsShownAsEmpty) {
+  window_->session().startEmpty();
+  settle();
+  EXPECT_TRUE(voice()->plot()->curves().empty());
+  EXPECT_TRUE(voice()->findChild<QLabel*>(QStringLiteral("plotProblem"))->text().contains(QStringLiteral("no sections")));
+  window_->grab();
+}
+
+TEST_F(Window, EverythingFocusableIsReachedByTabAndHasAName) {
+  clickPart("C2");
+  QTest::keyClick(child<Dial>("dial"), Qt::Key_Down); // so that every button is enabled
+  settle();
+  std::set<QWidget*> reached;
+  run()->setFocus();
+  for (int i = 0; i < 80; ++i) {
+    reached.insert(QApplication::focusWidget());
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab);
+  }
+  for (auto* widget : window_->findChildren<QWidget*>()) {
+    if (!widget->isVisible() || !widget->isEnabled() || !(widget->focusPolicy() & Qt::TabFocus) || widget->focusProxy()) continue;
+    if (qobject_cast<QPushButton*>(widget) && widget->parentWidget()->objectName() == QStringLiteral("rail") && !qobject_cast<QPushButton*>(widget)->isChecked()) continue; // arrows within the group
+    EXPECT_TRUE(reached.contains(widget)) << widget->metaObject()->className() << " " << widget->objectName().toStdString();
+    const auto* button = qobject_cast<QAbstractButton*>(widget);
+    EXPECT_TRUE(!widget->accessibleName().isEmpty() || (button && !button->text().isEmpty())) << widget->metaObject()->className() << " " << widget->objectName().toStdString();
+  }
+  EXPECT_TRUE(reached.contains(run()));
+  EXPECT_TRUE(reached.contains(child<Dial>("dial")));
+}
+
+TEST_F(Window, RemembersThemeAndPage) {
+  QTest::mouseClick(child<QToolButton>("theme"), Qt::LeftButton);
+  EXPECT_EQ(theme().name, lamp().name);
+  window_->showPage(QStringLiteral("Log"));
+  close();
+  window_ = std::make_unique<MainWindow>(library(), QStringLiteral(VINEGAR_SOURCE_DATA), QString());
+  EXPECT_EQ(theme().name, lamp().name);
+  EXPECT_TRUE(child<QPushButton>("page Log")->isChecked());
+  window_->setTheme(vellum().name);
+  close();
+}
+
+TEST_F(Window, ZoomsAndScrollsTheRun) {
+  const int before = run()->partPosition("T1").x();
+  QTest::keyClick(run(), Qt::Key_Plus);
+  EXPECT_GT(run()->zoom(), 1.1);
+  window_->selectPart("T1");
+  const QPoint at = run()->partPosition("T1");
+  EXPECT_TRUE(run()->viewport()->rect().contains(at)) << before;
+  settle();
+}
+
+TEST_F(Window, RecoversAfterTheProcessWasKilled) {
+  QProcess process;
+  auto environment = QProcessEnvironment::systemEnvironment();
+  environment.insert(QStringLiteral("XDG_DATA_HOME"), folder_.path());
+  environment.insert(QStringLiteral("QT_QPA_PLATFORM"), QStringLiteral("offscreen"));
+  process.setProcessEnvironment(environment);
+  process.start(QStringLiteral(VINEGAR_PROGRAM), {QStringLiteral("--pencil"), QStringLiteral("C2=330n")});
+  ASSERT_TRUE(process.waitForStarted());
+  const QDir recovery(folder_.path() + QStringLiteral("/vinegar/vinegar/recovery"));
+  QElapsedTimer timer;
+  timer.start();
+  while (recovery.entryList({QStringLiteral("*.recovery")}).isEmpty() && timer.elapsed() < 60000) QTest::qWait(20);
+  ::kill(static_cast<pid_t>(process.processId()), SIGKILL);
+  ASSERT_TRUE(process.waitForFinished());
+  ASSERT_EQ(recovery.entryList({QStringLiteral("*.recovery")}).size(), 1);
+
+  close();
+  window_ = std::make_unique<MainWindow>(library(), QStringLiteral(VINEGAR_SOURCE_DATA), recovery.path());
+  window_->openSample(QStringLiteral("net-loft-5"));
+  window_->show();
+  window_->offerRecovery();
+  settle();
+  EXPECT_TRUE(notices().contains(QStringLiteral("Slipway 18")));
+  auto* recover = button(QStringLiteral("Recover"));
+  ASSERT_NE(recover, nullptr);
+  QTest::mouseClick(recover, Qt::LeftButton);
+  settle();
+  EXPECT_EQ(document().ink.name, "Slipway 18");
+  ASSERT_EQ(document().sheet().changes.size(), 1U);
+  EXPECT_EQ(document().sheet().changes[0].part, "C2");
+  EXPECT_TRUE(window_->session().modified());
+}
+
+} // namespace
+} // namespace vinegar::app
