@@ -58,7 +58,10 @@ ResolvedPart resolvePart(const SectionUse& use, const PartTemplate& part) {
   if (const auto own = use.parts.find(part.ref); own != use.parts.end()) {
     resolved.name = own->second.name;
     for (const auto& [field, setting] : own->second.settings)
-      if (resolved.settings.contains(field)) resolved.settings[field] = setting;
+      // A setting of the wrong type is `check`'s to report; here the section's own stands.
+      if (const auto known = resolved.settings.find(field);
+          known != resolved.settings.end() && known->second.index() == setting.index())
+        known->second = setting;
   }
   return resolved;
 }

@@ -1,6 +1,7 @@
 #include "drawer/drawer.h"
 
 #include "drawer/dial.h"
+#include "drawer/figure_table.h"
 #include "theme/theme.h"
 #include "window/session.h"
 
@@ -25,17 +26,13 @@ namespace {
 
 using units::Unit;
 
+constexpr int drawerWidth = 286;
+constexpr int paragraphWidth = drawerWidth - 16 - 14 - 12;
+
 QString read(double value, Unit unit, int digits = 3) { return QString::fromStdString(units::reading(value, unit, digits)); }
 
 QString signedDecibels(double db) {
   return (db >= 0 ? QStringLiteral("+") : QString()) + QString::number(std::abs(db) < 0.05 ? 0.0 : db, 'f', 1);
-}
-
-void clear(QLayout* layout) {
-  while (auto* item = layout->takeAt(0)) {
-    delete item->widget();
-    delete item;
-  }
 }
 
 QLabel* label(const QString& text, const QFont& font, const char* property = nullptr) {
@@ -43,6 +40,19 @@ QLabel* label(const QString& text, const QFont& font, const char* property = nul
   l->setFont(font);
   if (property) l->setProperty(property, true);
   return l;
+}
+
+/// Sets a wrapped label's text and its height with it. The drawer's width is fixed, so its layout need not measure
+/// every paragraph again whenever a reading changes: that took longer than the prediction.
+void setParagraph(QLabel* paragraph, const QString& text) {
+  if (paragraph->text() != text) paragraph->setText(text);
+  auto policy = paragraph->sizePolicy();
+  if (!policy.hasHeightForWidth() && paragraph->minimumHeight() == paragraph->maximumHeight()) return;
+  paragraph->setMinimumHeight(0);
+  paragraph->setMaximumHeight(QWIDGETSIZE_MAX);
+  paragraph->setFixedHeight(paragraph->heightForWidth(paragraphWidth));
+  policy.setHeightForWidth(false);
+  paragraph->setSizePolicy(policy);
 }
 
 /// Field names of the file in the builder's words.
@@ -87,7 +97,7 @@ Drawer::Drawer(Session& session, QWidget* parent) : QScrollArea(parent), session
   setObjectName(QStringLiteral("drawer"));
   setWidgetResizable(true);
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  setFixedWidth(286);
+  setFixedWidth(drawerWidth);
   setFocusPolicy(Qt::NoFocus);
   body_ = new QWidget;
   body_->setObjectName(QStringLiteral("drawerBody"));
@@ -97,6 +107,7 @@ Drawer::Drawer(Session& session, QWidget* parent) : QScrollArea(parent), session
 
   empty_ = label(tr("Select a part in the run: click it, move with the arrow keys, or type its name."), textFont(10), "quiet");
   empty_->setWordWrap(true);
+  setParagraph(empty_, empty_->text());
   column_->addWidget(empty_);
   title_ = label({}, textFont(17, QFont::DemiBold));
   title_->setObjectName(QStringLiteral("partName"));
@@ -183,18 +194,19 @@ Drawer::Drawer(Session& session, QWidget* parent) : QScrollArea(parent), session
     return l;
   };
   readingTitle_ = heading(tr("At idle, DC"));
-  readingsBox_ = new QWidget;
-  readings_ = new QGridLayout(readingsBox_);
-  readings_->setContentsMargins(0, 0, 0, 0);
-  readings_->setVerticalSpacing(2);
-  column_->addWidget(readingsBox_);
-  stepTitle_ = heading({});
-  stepsBox_ = new QWidget;
-  stepsBox_->setObjectName(QStringLiteral("steps"));
-  steps_ = new QGridLayout(stepsBox_);
-  steps_->setContentsMargins(0, 0, 0, 0);
-  steps_->setVerticalSpacing(2);
-  column_->addWidget(stepsBox_);
+  readings_ = new FigureTable;
+  readings_->setObjectName(QStringLiteral("readings"));
+  readings_->setAccessibleName(tr("DC readings"));
+  column_->addWidget(readings_);
+  stepTitle_ = heading(tr("One step from here, in this circuit"));
+  steps_ = new FigureTable;
+  steps_->setObjectName(QStringLiteral("steps"));
+  steps_->setAccessibleName(tr("Effect of one step"));
+  column_->addWidget(steps_);
+  stepFoot_ = label(tr("dB over the span shown; change of DC volts across it"), textFont(8), "quiet");
+  stepFoot_->setWordWrap(true);
+  setParagraph(stepFoot_, stepFoot_->text());
+  column_->addWidget(stepFoot_);
   does_ = label({}, textFont(9.5));
   does_->setWordWrap(true);
   does_->setObjectName(QStringLiteral("does"));
@@ -223,7 +235,7 @@ void Drawer::choose(const std::string& field, const amp::Setting& setting) {
   const auto part = amp::findPart(session_.pencilled(), session_.library(), name_);
   if (!part) return;
   if (const auto problem = amp::checkSetting(*part, field, setting, session_.library())) {
-    error_->setText(QString::fromStdString(problem->line()));
+    setParagraph(error_, QString::fromStdString(problem->line()));
     error_->show();
     refresh();
     return;
@@ -241,7 +253,7 @@ void Drawer::chooseTyped() {
   const auto problem = value ? amp::checkSetting(*part, "value", *value, session_.library()) : std::nullopt;
   if (!value || problem) {
     setBad(typed_, true);
-    error_->setText(QString::fromStdString(value ? problem->line() : value.error().message));
+    setParagraph(error_, QString::fromStdString(value ? problem->line() : value.error().message));
     error_->show();
     return;
   }
@@ -280,7 +292,7 @@ void Drawer::buildParameters(const amp::ResolvedPart& part) {
         setBad(edit, !value);
         if (value) choose(field, *value);
         else {
-          error_->setText(QString::fromStdString(value.error().message));
+          setParagraph(error_, QString::fromStdString(value.error().message));
           error_->show();
         }
       });
@@ -307,8 +319,8 @@ void Drawer::refresh() {
   knobRow_->setVisible(pot);
   fitted_->setVisible(there && now->part->optional);
   if (!there) {
-    for (auto* widget : {static_cast<QWidget*>(error_), static_cast<QWidget*>(rubOut_), static_cast<QWidget*>(readingTitle_), readingsBox_,
-                         static_cast<QWidget*>(stepTitle_), stepsBox_})
+    for (auto* widget : {static_cast<QWidget*>(error_), static_cast<QWidget*>(rubOut_), static_cast<QWidget*>(readingTitle_), static_cast<QWidget*>(readings_),
+                         static_cast<QWidget*>(stepTitle_), static_cast<QWidget*>(steps_), static_cast<QWidget*>(stepFoot_)})
       widget->hide();
     return;
   }
@@ -317,9 +329,9 @@ void Drawer::refresh() {
   const auto& role = library.role(now->part->role);
   const auto& section = library.sections.at(now->sectionType);
   title_->setText(QString::fromStdString(name_));
-  role_->setText(QString::fromStdString(role.title) + QStringLiteral(" \u00b7 ") + QString::fromStdString(section.title) +
+  setParagraph(role_, QString::fromStdString(role.title) + QStringLiteral(" \u00b7 ") + QString::fromStdString(section.title) +
                  QStringLiteral(" \u201c") + QString::fromStdString(now->section) + QStringLiteral("\u201d"));
-  does_->setText(QString::fromStdString(role.does + (role.more.empty() ? "" : " Larger: " + role.more + ".") +
+  setParagraph(does_, QString::fromStdString(role.does + (role.more.empty() ? "" : " Larger: " + role.more + ".") +
                                         (role.less.empty() ? "" : " Smaller: " + role.less + ".")));
   const auto unit = amp::valueUnit(now->part->kind);
   const auto text = [&](const amp::ResolvedPart& part) {
@@ -369,51 +381,41 @@ void Drawer::refresh() {
 }
 
 void Drawer::display(const Shown& shown) {
-  clear(readings_);
-  clear(steps_);
   const bool any = !name_.empty() && shown.now() && (*shown.now())->circuit->part(name_);
-  for (auto* widget : {static_cast<QWidget*>(readingTitle_), readingsBox_}) widget->setVisible(any);
   const bool steps = any && ((*shown.now())->up || (*shown.now())->down) && shown.question.part == name_;
+  readingTitle_->setVisible(any);
+  readings_->setVisible(any);
   stepTitle_->setVisible(steps);
-  stepsBox_->setVisible(steps);
+  steps_->setVisible(steps);
+  stepFoot_->setVisible(steps);
   if (any) showReadings(shown);
-  if (!steps) return;
-  const auto& now = **shown.now();
-  stepTitle_->setText(tr("One step from here, in this circuit"));
+  if (steps) showSteps(**shown.now());
+}
+
+void Drawer::showSteps(const predict::Overview& now) {
+  using Look = FigureTable::Look;
   const auto unit = amp::valueUnit(now.circuit->part(name_)->resolved.part->kind);
-  int row = 0;
-  const std::array<QString, 6> heads{QString(), QString(), tr("E2"), tr("1 kHz"), tr("5 kHz"), tr("DC")};
-  for (int c = 2; c < 6; ++c) {
-    auto* head = label(heads[static_cast<std::size_t>(c)], textFont(8.5), "quiet");
-    steps_->addWidget(head, row, c, Qt::AlignRight);
-  }
+  FigureTable::Rows rows{{{}, {}, {tr("E2"), Look::quiet}, {tr("1 kHz"), Look::quiet}, {tr("5 kHz"), Look::quiet}, {tr("DC"), Look::quiet}}};
   for (const auto& [word, effect] : {std::pair{tr("up"), now.up}, {tr("down"), now.down}}) {
     if (!effect) continue;
-    ++row;
-    steps_->addWidget(label(word, textFont(9), "quiet"), row, 0);
-    steps_->addWidget(label(QString::fromStdString(units::schematic(effect->value, unit)), figureFont(9.5)), row, 1);
+    std::vector<FigureTable::Cell> row{{word, Look::quiet}, {QString::fromStdString(units::schematic(effect->value, unit))}};
     if (effect->problem) {
-      steps_->addWidget(label(QStringLiteral("\u26a0 ") + tr("no answer"), textFont(9), "danger"), row, 2, 1, 4);
-      continue;
+      row.push_back({QStringLiteral("\u26a0 ") + tr("no answer"), Look::danger});
+    } else {
+      for (const double db : {effect->atE2, effect->at1kHz, effect->at5kHz}) row.push_back({signedDecibels(db)});
+      row.push_back({std::abs(effect->volts) < 5e-3 ? QStringLiteral("0 V") : (effect->volts > 0 ? QStringLiteral("+") : QString()) + read(effect->volts, Unit::volt, 2)});
     }
-    int column = 2;
-    for (const double db : {effect->atE2, effect->at1kHz, effect->at5kHz})
-      steps_->addWidget(label(signedDecibels(db), figureFont(9.5)), row, column++, Qt::AlignRight);
-    const QString volts = std::abs(effect->volts) < 5e-3 ? QStringLiteral("0 V") : (effect->volts > 0 ? QStringLiteral("+") : QString()) + read(effect->volts, Unit::volt, 2);
-    steps_->addWidget(label(volts, figureFont(9.5)), row, column, Qt::AlignRight);
+    rows.push_back(std::move(row));
   }
-  auto* foot = label(tr("dB over the span shown; change of DC volts across it"), textFont(8), "quiet");
-  foot->setWordWrap(true);
-  steps_->addWidget(foot, row + 1, 0, 1, 6);
+  steps_->setRows(std::move(rows), 2);
 }
 
 void Drawer::showReadings(const Shown& shown) {
-  int row = 0;
+  using Look = FigureTable::Look;
+  FigureTable::Rows rows;
   const auto add = [&](const QString& name, const QString& ink, const QString& pencil, bool danger = false) {
-    readings_->addWidget(label(name, textFont(9.5), "quiet"), row, 0);
-    readings_->addWidget(label(ink, figureFont(9.5), danger && pencil.isEmpty() ? "danger" : nullptr), row, 1);
-    if (!pencil.isEmpty() && pencil != ink) readings_->addWidget(label(pencil, figureFont(9.5, QFont::DemiBold), "pencil"), row, 2);
-    ++row;
+    rows.push_back({{name, Look::quiet}, {ink, danger && pencil.isEmpty() ? Look::danger : Look::figure}});
+    if (!pencil.isEmpty() && pencil != ink) rows.back().push_back({pencil, danger ? Look::danger : Look::pencil});
   };
   const auto* pencilPoint = shown.pencilled() && shown.now() ? &(*shown.now())->point : nullptr;
   const auto* inkPoint = shown.ink ? &(*shown.ink)->point : nullptr;
@@ -449,6 +451,7 @@ void Drawer::showReadings(const Shown& shown) {
     both(tr("gm here"), of([](const T& t) { return QString::number(t.gm * 1000, 'g', 3) + QStringLiteral(" mS"); }));
     both(tr("rp here"), of([](const T& t) { return read(t.rp, Unit::ohm); }));
     both(tr("mu here"), of([](const T& t) { return QString::number(t.mu, 'g', 3); }));
+    readings_->setRows(std::move(rows), 99);
     return;
   }
   const auto of = [this](auto pick) {
@@ -464,6 +467,7 @@ void Drawer::showReadings(const Shown& shown) {
   both(tr("Volts across"), of([&](const predict::PartReading& p) { return volts(p.volts); }));
   both(tr("Current"), of([&](const predict::PartReading& p) { return amps(std::abs(p.amps)); }));
   both(tr("Dissipation"), of([&](const predict::PartReading& p) { return watts(std::max(p.watts, 0.0)); }));
+  readings_->setRows(std::move(rows), 99);
 }
 
 } // namespace vinegar::app

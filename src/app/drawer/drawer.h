@@ -8,7 +8,6 @@
 class QCheckBox;
 class QComboBox;
 class QFormLayout;
-class QGridLayout;
 class QLabel;
 class QLineEdit;
 class QPushButton;
@@ -18,6 +17,7 @@ class QVBoxLayout;
 namespace vinegar::app {
 
 class Dial;
+class FigureTable;
 class Session;
 
 /// The selected part: its value on a dial, what it does here, what a step would do, and its DC readings.
@@ -37,12 +37,13 @@ private:
   void choose(const std::string& field, const amp::Setting& setting);
   void chooseTyped();
   void showReadings(const Shown& shown);
+  void showSteps(const predict::Overview& now);
 
   Session& session_;
   std::string name_, builtFor_;
   QWidget* body_;
   QVBoxLayout* column_;
-  QLabel *title_, *role_, *inkCaption_, *inkValue_, *pencilCaption_, *pencilValue_, *does_, *stepTitle_, *readingTitle_, *error_, *empty_;
+  QLabel *title_, *role_, *inkCaption_, *inkValue_, *pencilCaption_, *pencilValue_, *does_, *stepTitle_, *stepFoot_, *readingTitle_, *error_, *empty_;
   Dial* dial_;
   QLineEdit* typed_;
   QComboBox *tube_, *taper_;
@@ -51,8 +52,8 @@ private:
   QWidget* knobRow_;
   QSlider* knob_;
   QLabel* knobValue_;
-  QGridLayout *steps_, *readings_;
-  QWidget *stepsBox_, *readingsBox_, *parametersBox_, *valueBox_;
+  FigureTable *steps_, *readings_;
+  QWidget *parametersBox_, *valueBox_;
   QFormLayout* parameters_;
   std::map<std::string, QLineEdit*> parameterEdits_;
   std::map<std::string, QCheckBox*> parameterChecks_;

@@ -36,6 +36,10 @@ double drawRuns(QPainter& painter, QPointF at, const std::vector<Run>& runs, dou
   return x - at.x();
 }
 
+/// How far, in grid steps, a part's label and a volts tag can reach from it.
+constexpr double labelReach = 14;
+QRectF tagReach(const amp::Point& at) { return {at.x - 18, at.y - 4, 36, 8}; }
+
 bool isVertical(const amp::Drawing::Part& part) {
   return part.place.direction == amp::Direction::down || part.place.direction == amp::Direction::up;
 }
@@ -55,11 +59,24 @@ RunPainter::RunPainter(RunContent content, ResistorStyle style) : content_(std::
   for (const auto& ground : content_.drawing.grounds) wires_.addPath(groundGlyph(ground));
 }
 
-void RunPainter::setReadings(std::map<std::string, InkAndPencil> labels, std::map<std::string, InkAndPencil> volts,
-                             std::set<std::string> stressed) {
+std::vector<QRectF> RunPainter::setReadings(std::map<std::string, InkAndPencil> labels, std::map<std::string, InkAndPencil> volts,
+                                            std::set<std::string> stressed) {
+  std::vector<QRectF> changed;
+  const auto differ = [](const auto& a, const auto& b, const std::string& key) {
+    const auto x = a.find(key), y = b.find(key);
+    return (x == a.end()) != (y == b.end()) || (x != a.end() && !(x->second == y->second));
+  };
+  for (const auto& drawn : parts_)
+    if (differ(labels, content_.labels, drawn.part->name) || stressed.contains(drawn.part->name) != content_.stressed.contains(drawn.part->name))
+      changed.push_back(drawn.area.adjusted(-labelReach, -labelReach / 2, labelReach, labelReach / 2));
+  for (const auto& tag : content_.drawing.tags)
+    if (differ(volts, content_.volts, tag.node)) changed.push_back(tagReach(tag.at));
+  for (const auto& flag : content_.drawing.flags)
+    if (differ(volts, content_.volts, flag.node)) changed.push_back(tagReach(flag.at));
   content_.labels = std::move(labels);
   content_.volts = std::move(volts);
   content_.stressed = std::move(stressed);
+  return changed;
 }
 
 std::string RunPainter::partAt(QPointF grid) const {
@@ -118,10 +135,10 @@ void RunPainter::paint(QPainter& painter, double unit, const QRectF& visible, co
   }
   painter.restore();
   for (const auto& drawn : parts_) {
-    if (!visible.isEmpty() && !drawn.area.adjusted(-12, -6, 12, 6).intersects(visible)) continue;
+    if (!visible.isEmpty() && !drawn.area.adjusted(-labelReach, -labelReach / 2, labelReach, labelReach / 2).intersects(visible)) continue;
     paintLabel(painter, unit, drawn);
   }
-  paintVolts(painter, unit);
+  paintVolts(painter, unit, visible);
 }
 
 void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn) const {
@@ -181,7 +198,7 @@ void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn) 
   }
 }
 
-void RunPainter::paintVolts(QPainter& painter, double unit) const {
+void RunPainter::paintVolts(QPainter& painter, double unit, const QRectF& visible) const {
   const Theme& t = theme();
   const auto font = pixelFont(figureFont(9), 1.5 * unit);
   const QFontMetricsF metrics(font, painter.device());
@@ -197,6 +214,7 @@ void RunPainter::paintVolts(QPainter& painter, double unit) const {
   };
   painter.setFont(font);
   for (const auto& tag : content_.drawing.tags) {
+    if (!visible.isEmpty() && !tagReach(tag.at).intersects(visible)) continue;
     const auto volts = reading(tag.node);
     const double inkWidth = metrics.horizontalAdvance(volts.ink);
     const double pencilWidth = volts.differs() ? metrics.horizontalAdvance(volts.pencil) + 0.7 * unit : 0;
@@ -212,6 +230,7 @@ void RunPainter::paintVolts(QPainter& painter, double unit) const {
     }
   }
   for (const auto& flag : content_.drawing.flags) {
+    if (!visible.isEmpty() && !tagReach(flag.at).intersects(visible)) continue;
     const auto volts = reading(flag.node);
     const QString text = QString::fromStdString(flag.rail) + QStringLiteral("  ") + volts.ink;
     const double inkWidth = metrics.horizontalAdvance(text);

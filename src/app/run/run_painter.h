@@ -8,12 +8,14 @@
 #include <optional>
 #include <set>
 #include <string>
+#include <vector>
 
 namespace vinegar::app {
 
 /// An ink text and, where it differs, the pencilled one.
 struct InkAndPencil {
   QString ink, pencil;
+  bool operator==(const InkAndPencil&) const = default;
   [[nodiscard]] bool differs() const { return !pencil.isEmpty() && pencil != ink; }
 };
 
@@ -31,8 +33,9 @@ public:
   RunPainter(RunContent content, ResistorStyle style);
 
   [[nodiscard]] const RunContent& content() const { return content_; }
-  void setReadings(std::map<std::string, InkAndPencil> labels, std::map<std::string, InkAndPencil> volts,
-                   std::set<std::string> stressed);
+  /// Returns the grid areas whose look changed.
+  std::vector<QRectF> setReadings(std::map<std::string, InkAndPencil> labels, std::map<std::string, InkAndPencil> volts,
+                                  std::set<std::string> stressed);
 
   /// `unit`: pixels to a grid step. The drawing's own origin is at the painter's origin.
   void paint(QPainter& painter, double unit, const QRectF& visible, const std::string& selected, bool focused) const;
@@ -47,7 +50,7 @@ private:
     QRectF area;
   };
   void paintLabel(QPainter& painter, double unit, const Drawn& drawn) const;
-  void paintVolts(QPainter& painter, double unit) const;
+  void paintVolts(QPainter& painter, double unit, const QRectF& visible) const;
 
   RunContent content_;
   std::vector<Drawn> parts_;

@@ -33,8 +33,8 @@ void RunView::setRun(RunContent content, ResistorStyle style) {
 void RunView::setReadings(std::map<std::string, InkAndPencil> labels, std::map<std::string, InkAndPencil> volts,
                           std::set<std::string> stressed) {
   if (!painter_) return;
-  painter_->setReadings(std::move(labels), std::move(volts), std::move(stressed));
-  viewport()->update();
+  for (const auto& area : painter_->setReadings(std::move(labels), std::move(volts), std::move(stressed)))
+    viewport()->update(QRectF(area.topLeft() * unit() + origin(), area.size() * unit()).toAlignedRect());
 }
 
 double RunView::unit() const { return pixelsPerGrid * zoom_; }
