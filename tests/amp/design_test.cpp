@@ -38,6 +38,7 @@ TEST(Pencil, ATubeTypeChangesTheWholeBottle) {
 
 TEST(Ink, MakesARevisionThatCanBeWalkedBack) {
   auto document = sample("slipway-18");
+  document.log.clear();
   const Design before = document.ink;
   pencil(document, library(), "C2", "value", 330e-9);
   pencil(document, library(), "C10", "fitted", false);

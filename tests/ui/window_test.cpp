@@ -175,20 +175,21 @@ TEST_F(Window, TypedValuesAreReadAndBadOnesRefusedWithAReason) {
 }
 
 TEST_F(Window, InkingUndoingSavingAndReopening) {
+  const auto before = document().log.size();
   clickPart("C2");
   QTest::keyClick(child<Dial>("dial"), Qt::Key_Down);
   settle();
   const double pencilled = level(1, 82.4);
   inkWithReason(QStringLiteral("tighter low end"));
-  ASSERT_EQ(document().log.size(), 1U);
-  EXPECT_EQ(document().log[0].reason, "tighter low end");
+  ASSERT_EQ(document().log.size(), before + 1);
+  EXPECT_EQ(document().log.back().reason, "tighter low end");
   ASSERT_EQ(voice()->plot()->curves().size(), 1U);
   EXPECT_DOUBLE_EQ(level(0, 82.4), pencilled);
-  EXPECT_EQ(child<QTableWidget>("revisions")->rowCount(), 1);
+  EXPECT_EQ(child<QTableWidget>("revisions")->rowCount(), static_cast<int>(before) + 1);
 
   QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
   settle();
-  EXPECT_TRUE(document().log.empty());
+  EXPECT_EQ(document().log.size(), before);
   EXPECT_EQ(document().sheet().changes.size(), 1U);
   QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
   settle();
@@ -197,7 +198,7 @@ TEST_F(Window, InkingUndoingSavingAndReopening) {
   QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
   QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
   settle();
-  ASSERT_EQ(document().log.size(), 1U);
+  ASSERT_EQ(document().log.size(), before + 1);
 
   const QString path = folder_.filePath(QStringLiteral("mine.vinegar"));
   ASSERT_FALSE(window_->session().save(path));
@@ -210,7 +211,7 @@ TEST_F(Window, InkingUndoingSavingAndReopening) {
   window_->showPage(QStringLiteral("Log"));
   settle();
   auto* table = child<QTableWidget>("revisions");
-  ASSERT_EQ(table->rowCount(), 1);
+  ASSERT_EQ(table->rowCount(), static_cast<int>(before) + 1);
   EXPECT_TRUE(table->item(0, 2)->text().contains(QStringLiteral("C2")));
   EXPECT_EQ(table->item(0, 3)->text(), QStringLiteral("tighter low end"));
   auto* log = window_->findChild<LogPage*>();

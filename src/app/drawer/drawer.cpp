@@ -50,6 +50,7 @@ void setParagraph(QLabel* paragraph, const QString& text) {
   if (!policy.hasHeightForWidth() && paragraph->minimumHeight() == paragraph->maximumHeight()) return;
   paragraph->setMinimumHeight(0);
   paragraph->setMaximumHeight(QWIDGETSIZE_MAX);
+  paragraph->setAlignment(Qt::AlignTop | Qt::AlignLeft);
   paragraph->setFixedHeight(paragraph->heightForWidth(paragraphWidth));
   policy.setHeightForWidth(false);
   paragraph->setSizePolicy(policy);
@@ -464,7 +465,7 @@ void Drawer::showReadings(const Shown& shown) {
   const auto volts = [](double v) { return std::abs(v) < 1e-3 ? QStringLiteral("0 V") : read(v, Unit::volt); };
   const auto amps = [](double a) { return std::abs(a) < 1e-7 ? QStringLiteral("0 A") : read(a, Unit::ampere); };
   const auto watts = [](double w) { return std::abs(w) < 1e-6 ? QStringLiteral("0 W") : read(w, Unit::watt); };
-  both(tr("Volts across"), of([&](const predict::PartReading& p) { return volts(p.volts); }));
+  both(tr("Volts across"), of([&](const predict::PartReading& p) { return volts(std::abs(p.volts)); }));
   both(tr("Current"), of([&](const predict::PartReading& p) { return amps(std::abs(p.amps)); }));
   both(tr("Dissipation"), of([&](const predict::PartReading& p) { return watts(std::max(p.watts, 0.0)); }));
   readings_->setRows(std::move(rows), 99);

@@ -27,11 +27,11 @@ VoicePage::VoicePage(Session& session, QWidget* parent) : QWidget(parent), sessi
   auto* head = new QHBoxLayout;
   auto* title = new QLabel(tr("Voice"));
   title->setFont(textFont(14, QFont::DemiBold));
-  caption_ = new QLabel;
-  caption_->setProperty("quiet", true);
   head->addWidget(title);
-  head->addWidget(caption_);
-  head->addStretch();
+  auto* question = new QLabel(tr("what will it sound like?"));
+  question->setProperty("quiet", true);
+  question->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  head->addWidget(question, 1);
   whole_ = new QPushButton(tr("Whole amp"));
   whole_->setCheckable(true);
   whole_->setObjectName(QStringLiteral("wholeAmp"));
@@ -54,20 +54,16 @@ VoicePage::VoicePage(Session& session, QWidget* parent) : QWidget(parent), sessi
   phase_->setObjectName(QStringLiteral("phase"));
   notes_ = new QCheckBox(tr("Notes"));
   notes_->setChecked(true);
-  head->addWidget(phase_);
-  head->addWidget(notes_);
   auto* fit = new QPushButton(tr("Fit"));
   fit->setObjectName(QStringLiteral("fit"));
   fit->setToolTip(tr("Set the axes to the curves. They stay put otherwise; drag or use the wheel to move them."));
-  head->addWidget(fit);
   auto* share = new QToolButton;
-  share->setText(tr("Copy or export"));
+  share->setText(tr("Export"));
   share->setPopupMode(QToolButton::InstantPopup);
   auto* menu = new QMenu(share);
   menu->addAction(tr("Copy picture and figures"), this, [this] { plot_->copyToClipboard(); });
   menu->addAction(tr("Export as SVG, PDF, PNG or CSV\u2026"), this, &VoicePage::exportPlot);
   share->setMenu(menu);
-  head->addWidget(share);
   column->addLayout(head);
 
   knobRow_ = new QWidget;
@@ -76,6 +72,8 @@ VoicePage::VoicePage(Session& session, QWidget* parent) : QWidget(parent), sessi
   knobLayout_->setSpacing(10);
   column->addWidget(knobRow_);
   plot_ = new ResponsePlot;
+  for (QWidget* tool : {static_cast<QWidget*>(phase_), static_cast<QWidget*>(notes_), static_cast<QWidget*>(fit), static_cast<QWidget*>(share)})
+    plot_->addTool(tool);
   column->addWidget(plot_, 1);
 
   connect(whole_, &QPushButton::clicked, this, [this] { setSpan(QStringLiteral("jack"), QStringLiteral("speaker")); });
@@ -123,14 +121,12 @@ void VoicePage::fillProbes(const amp::Circuit& circuit) {
 void VoicePage::display(const Shown& shown) {
   if (!shown.now() && !shown.ink) {
     plot_->setProblem(tr("No response: %1").arg(QString::fromStdString(shown.ink.error().line())));
-    caption_->clear();
     return;
   }
   const auto& any = shown.ink ? shown.ink : shown.now();
   fillProbes(*(*any)->circuit);
   const bool whole = shown.question.from == "jack" && shown.question.to == "speaker";
   whole_->setChecked(whole);
-  caption_->setText(tr("%1 to %2").arg(QString::fromStdString(shown.question.from), QString::fromStdString(shown.question.to)));
   plot_->setLevelLabel(tr("dB, volts at %2 to volts at %1").arg(QString::fromStdString(shown.question.from), QString::fromStdString(shown.question.to)));
   std::vector<ResponsePlot::Curve> curves;
   if (shown.ink) curves.push_back({tr("ink"), (*shown.ink)->response, true, false});

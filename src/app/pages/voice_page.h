@@ -48,7 +48,6 @@ private:
   void setSpan(const QString& from, const QString& to);
 
   Session& session_;
-  QLabel* caption_;
   QComboBox *from_, *to_;
   QPushButton* whole_;
   QCheckBox *phase_, *notes_;

@@ -47,7 +47,10 @@ ResponsePlot::ResponsePlot(QWidget* parent) : QWidget(parent), plot_(new QCustom
   problem_->setWordWrap(true);
   problem_->setAlignment(Qt::AlignCenter);
   problem_->hide();
-  layout->addWidget(readout_);
+  tools_ = new QHBoxLayout;
+  tools_->addStretch();
+  tools_->addWidget(readout_);
+  layout->addLayout(tools_);
   layout->addWidget(problem_);
   layout->addWidget(plot_, 1);
 
@@ -74,6 +77,8 @@ ResponsePlot::ResponsePlot(QWidget* parent) : QWidget(parent), plot_(new QCustom
   });
   restyle();
 }
+
+void ResponsePlot::addTool(QWidget* tool) { tools_->insertWidget(tools_->count() - 2, tool); }
 
 QPen ResponsePlot::penFor(std::size_t index) const {
   const Curve& curve = curves_[index];
@@ -108,7 +113,7 @@ void ResponsePlot::restyle() {
   }
   for (auto* line : {cursorLine_, phaseCursorLine_})
     if (line) line->setPen(QPen(t.quiet, 1, Qt::DotLine));
-  readout_->setFont(figureFont(9.5));
+  readout_->setFont(figureFont(9));
   placeNotes();
   setCurves(curves_);
 }

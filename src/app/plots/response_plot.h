@@ -33,6 +33,8 @@ public:
 
   [[nodiscard]] const std::vector<Curve>& curves() const { return curves_; }
   [[nodiscard]] QString readout() const { return readout_->text(); }
+  /// The row above the plot, for the page's own controls; the readout keeps its right end.
+  void addTool(QWidget* tool);
   [[nodiscard]] QCustomPlot* plot() { return plot_; }
   void setCursor(double hertz);
   [[nodiscard]] double cursor() const { return cursorHertz_; }
@@ -51,6 +53,7 @@ private:
   QString paintWith(QPaintDevice& device, QSize size);
 
   QCustomPlot* plot_;
+  QHBoxLayout* tools_;
   QCPAxisRect* phaseRect_ = nullptr;
   QLabel* readout_;
   QLabel* problem_;

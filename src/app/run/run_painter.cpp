@@ -98,7 +98,7 @@ void RunPainter::paint(QPainter& painter, double unit, const QRectF& visible, co
   const double line = std::max(1.1, unit * 0.19) / unit;
   painter.save();
   painter.scale(unit, unit);
-  painter.setPen(QPen(t.ink, line));
+  painter.setPen(QPen(t.ink, line, Qt::SolidLine, Qt::FlatCap));
   painter.drawPath(wires_);
   painter.setPen(Qt::NoPen);
   painter.setBrush(t.ink);
@@ -124,7 +124,7 @@ void RunPainter::paint(QPainter& painter, double unit, const QRectF& visible, co
     }
     const bool absent = !drawn.part->fitted;
     QPen pen(pencilled ? t.pencil : stressed ? t.danger : absent && !drawn.part->linkWhenAbsent ? t.quiet : t.ink,
-             line * (pencilled ? 1.3 : 1));
+             line * (pencilled ? 1.3 : 1), Qt::SolidLine, Qt::FlatCap);
     if (absent && !drawn.part->linkWhenAbsent) pen.setDashPattern({2, 2});
     painter.setPen(pen);
     painter.setBrush(Qt::NoBrush);
@@ -187,7 +187,7 @@ void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn) 
   if (part.kind == PartKind::pot) start = {(part.pins[1].x + 0.5) * unit, (part.place.at.y + 2.3) * unit};
   else if (part.kind == PartKind::pentode) // clear of the screen's lead at the right
     start = {(body.right() + 0.4) * unit,
-             (body.center().y() + (part.place.direction == amp::Direction::up ? 2.1 : -2.9)) * unit};
+             (body.center().y() + (part.place.direction == amp::Direction::up ? 2.1 : -2.35)) * unit};
   else if (tube) start = {(body.right() + 0.5) * unit, (body.top() + 1.2) * unit};
   else start = {(body.right() + 1.0) * unit, body.center().y() * unit - height / 2 + leading * 0.78};
   const bool left = isTwoPin && part.place.labelLeft;

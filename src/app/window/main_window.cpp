@@ -66,7 +66,7 @@ struct MainWindow::Memory {
 MainWindow::MainWindow(const amp::Library& library, const QString& dataFolder, const QString& recoveryFolder)
     : library_(library), dataFolder_(dataFolder), settings_(Settings::load()), session_(library, recoveryFolder), memory_(std::make_shared<Memory>()) {
   setAcceptDrops(true);
-  setMinimumSize(900, 560);
+  setMinimumSize(1000, 560);
   resize(1280, 800);
   auto* centre = new QWidget;
   auto* column = new QVBoxLayout(centre);
@@ -177,12 +177,14 @@ QWidget* MainWindow::buildHead() {
   ink_->setProperty("strong", true);
   ink_->setToolTip(tr("Make the pencil the new ink, with a reason for the log (Ctrl+I)"));
   row->addWidget(ink_);
-  row->addStretch();
+  row->addStretch(0);
   find_ = new QLineEdit;
   find_->setObjectName(QStringLiteral("find"));
   find_->setPlaceholderText(tr("Find part or page   Ctrl+K"));
   find_->setAccessibleName(tr("Find a part or a page"));
-  find_->setFixedWidth(210);
+  find_->setMinimumWidth(110);
+  find_->setMaximumWidth(210);
+  find_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   findModel_ = new QStringListModel(this);
   auto* completer = new QCompleter(findModel_, this);
   completer->setCaseSensitivity(Qt::CaseInsensitive);
@@ -371,7 +373,7 @@ void MainWindow::documentChanged() {
 void MainWindow::updateHead() {
   const auto& document = session_.document();
   const QString name = QString::fromStdString(document.ink.name);
-  name_->setText(name_->fontMetrics().elidedText(name, Qt::ElideRight, 240));
+  name_->setText(name_->fontMetrics().elidedText(name, Qt::ElideRight, std::clamp(width() - 900, 120, 400)));
   name_->setToolTip(name);
   QString revision = document.log.empty() ? tr("first ink") : tr("ink revision %1").arg(document.revision());
   if (session_.readOnly()) revision += QStringLiteral(" \u00b7 ") + tr("read-only");
@@ -728,6 +730,11 @@ void MainWindow::closeEvent(QCloseEvent* event) {
   settings_.runZoom = run_->zoom();
   settings_.save();
   event->accept();
+}
+
+void MainWindow::resizeEvent(QResizeEvent* event) {
+  QMainWindow::resizeEvent(event);
+  updateHead();
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event) {

@@ -43,7 +43,7 @@ void Vitals::add(const QString& name, const QString& tip) {
   button->setToolTip(tip);
   button->setObjectName(QStringLiteral("vital"));
   auto* column = new QVBoxLayout(button);
-  column->setContentsMargins(10, 5, 6, 6);
+  column->setContentsMargins(8, 5, 2, 6);
   column->setSpacing(1);
   auto* caption = new QLabel(name);
   caption->setProperty("quiet", true);
@@ -52,12 +52,12 @@ void Vitals::add(const QString& name, const QString& tip) {
   auto* value = new QLabel;
   auto* pencil = new QLabel;
   pencil->setProperty("pencil", true);
-  value->setFont(figureFont(11));
-  pencil->setFont(figureFont(11, QFont::DemiBold));
+  value->setFont(figureFont(10.5));
+  pencil->setFont(figureFont(10.5, QFont::DemiBold));
   values->addWidget(value);
   values->addWidget(pencil);
   values->addStretch();
-  values->setSpacing(8);
+  values->setSpacing(6);
   column->addWidget(caption);
   column->addLayout(values);
   for (auto* label : {caption, value, pencil}) label->setAttribute(Qt::WA_TransparentForMouseEvents);
