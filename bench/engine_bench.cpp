@@ -24,34 +24,40 @@ const std::vector<double>& band() {
 }
 
 void compile(benchmark::State& state) {
-  for (auto _ : state) benchmark::DoNotOptimize(amp::compile(slipway(), library()));
+  for (auto _ : state)
+    benchmark::DoNotOptimize(amp::compile(slipway(), library()));
 }
 BENCHMARK(compile)->Unit(benchmark::kMicrosecond);
 
 void dcCold(benchmark::State& state) {
-  for (auto _ : state) benchmark::DoNotOptimize(circuit::solveDc(*solved().point.system));
+  for (auto _ : state)
+    benchmark::DoNotOptimize(circuit::solveDc(*solved().point.system));
 }
 BENCHMARK(dcCold)->Unit(benchmark::kMicrosecond);
 
 void dcWarmAfterOneStep(benchmark::State& state) {
   const auto stepped = testing_support::solve(amp::withChanges(slipway(), library(), {{"R3", "value", 120e3, 150e3}}));
-  for (auto _ : state) benchmark::DoNotOptimize(circuit::solveDc(*stepped.point.system, &solved().point.dc.x));
+  for (auto _ : state)
+    benchmark::DoNotOptimize(circuit::solveDc(*stepped.point.system, &solved().point.dc.x));
 }
 BENCHMARK(dcWarmAfterOneStep)->Unit(benchmark::kMicrosecond);
 
 void acPlanMade(benchmark::State& state) {
-  for (auto _ : state) benchmark::DoNotOptimize(circuit::solveAc(*solved().point.system, solved().point.dc.x, {1000}));
+  for (auto _ : state)
+    benchmark::DoNotOptimize(circuit::solveAc(*solved().point.system, solved().point.dc.x, {1000}));
 }
 BENCHMARK(acPlanMade)->Unit(benchmark::kMicrosecond);
 
 void ac300PlannedAllProbes(benchmark::State& state) {
   circuit::AcPlan plan;
-  for (auto _ : state) benchmark::DoNotOptimize(circuit::solveAc(*solved().point.system, solved().point.dc.x, band(), &plan));
+  for (auto _ : state)
+    benchmark::DoNotOptimize(circuit::solveAc(*solved().point.system, solved().point.dc.x, band(), &plan));
 }
 BENCHMARK(ac300PlannedAllProbes)->Unit(benchmark::kMicrosecond);
 
 void ac300PlainDense(benchmark::State& state) {
-  for (auto _ : state) benchmark::DoNotOptimize(circuit::solveAcDense(*solved().point.system, solved().point.dc.x, band()));
+  for (auto _ : state)
+    benchmark::DoNotOptimize(circuit::solveAcDense(*solved().point.system, solved().point.dc.x, band()));
 }
 BENCHMARK(ac300PlainDense)->Unit(benchmark::kMicrosecond);
 

@@ -21,14 +21,18 @@ void valueStepToScreen(benchmark::State& state) {
   window.show();
   window.selectPart("C2");
   const auto settle = [&] {
-    while (!window.idle()) QApplication::processEvents();
+    while (!window.idle())
+      QApplication::processEvents();
     QApplication::processEvents(); // the paint events that the answer caused
   };
   settle();
   bool up = false;
   for (auto _ : state) {
     up = !up;
-    window.session().edit(QStringLiteral("step"), [&](amp::Document& d) { amp::pencil(d, testing_support::library(), "C2", "value", up ? 330e-9 : 470e-9); }, QStringLiteral("step"));
+    window.session().edit(
+        QStringLiteral("step"),
+        [&](amp::Document& d) { amp::pencil(d, testing_support::library(), "C2", "value", up ? 330e-9 : 470e-9); },
+        QStringLiteral("step"));
     settle();
   }
 }
@@ -43,7 +47,8 @@ int main(int argc, char** argv) {
   CPU_SET(0, &one);
   sched_setaffinity(0, sizeof one, &one);
   static QTemporaryDir home;
-  for (const char* variable : {"HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_RUNTIME_DIR"}) qputenv(variable, home.path().toUtf8());
+  for (const char* variable : {"HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_RUNTIME_DIR"})
+    qputenv(variable, home.path().toUtf8());
   if (qEnvironmentVariableIsEmpty("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
   QApplication application(argc, argv);
   app::loadFonts(QStringLiteral(VINEGAR_SOURCE_DATA));

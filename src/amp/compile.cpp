@@ -25,8 +25,10 @@ public:
     const std::string a = root(keep), b = root(other);
     if (a == b) return;
     // Ground swallows whatever touches it.
-    if (b == ground) parent_[a] = b;
-    else parent_[b] = a;
+    if (b == ground)
+      parent_[a] = b;
+    else
+      parent_[b] = a;
   }
   static inline const std::string ground = "0";
 
@@ -58,9 +60,12 @@ public:
       for (const auto& part : sectionOf(*use).parts)
         if (part.linkWhenAbsent && !resolvePart(*use, part).fitted())
           joints_.join(key(*use, part.nodes.front()), key(*use, part.nodes.back()));
-    for (const auto& use : design.line) addSection(use);
-    for (const auto& use : design.lanes) addSection(use);
-    for (const auto& use : design.supply) addSection(use);
+    for (const auto& use : design.line)
+      addSection(use);
+    for (const auto& use : design.lanes)
+      addSection(use);
+    for (const auto& use : design.supply)
+      addSection(use);
     for (const auto& use : design.supply)
       circuit_.rails.push_back({use.node, circuit_.netlist.find(joints_.root(use.node))});
     return std::move(circuit_);
@@ -77,7 +82,8 @@ private:
     for (std::size_t i = 0; i + 1 < design.line.size(); ++i)
       for (const auto& [from, to] : {std::pair{"out", "in"}, {"outB", "inB"}})
         if (const auto* out = sectionOf(design.line[i]).port(from))
-          if (sectionOf(design.line[i + 1]).port(to)) joinPortTo(design.line[i + 1], to, key(design.line[i], out->node));
+          if (sectionOf(design.line[i + 1]).port(to))
+            joinPortTo(design.line[i + 1], to, key(design.line[i], out->node));
     // The supply runs from the reservoir down: each node's section takes the one before it as its "from".
     for (std::size_t i = 0; i < design.supply.size(); ++i) {
       joinPortTo(design.supply[i], "node", design.supply[i].node);
@@ -118,7 +124,8 @@ private:
     for (const auto& part : section.parts) {
       CompiledPart compiled{resolvePart(use, part), {}, {}, {}};
       if (compiled.resolved.fitted()) {
-        for (const auto& local : part.nodes) compiled.nodes.push_back(nodeOf(use, local));
+        for (const auto& local : part.nodes)
+          compiled.nodes.push_back(nodeOf(use, local));
         addDevices(compiled);
       } else {
         compiled.nodes.assign(part.nodes.size(), -1);
@@ -128,18 +135,22 @@ private:
     for (const auto& part : section.parts)
       for (const auto& local : part.nodes)
         circuit_.localNodes[use.id + "/" + local] = circuit_.netlist.find(joints_.root(key(use, local)));
-    for (const auto& [name, local] : section.probes) addProbe(name, circuit_.localNodes[use.id + "/" + local]);
+    for (const auto& [name, local] : section.probes)
+      addProbe(name, circuit_.localNodes[use.id + "/" + local]);
     for (const char* port : {"in", "out"})
-      if (const auto* p = section.port(port)) addProbe(use.id + "." + port, circuit_.localNodes[use.id + "/" + p->node]);
+      if (const auto* p = section.port(port))
+        addProbe(use.id + "." + port, circuit_.localNodes[use.id + "/" + p->node]);
   }
 
   void addProbe(const std::string& name, Node node) {
     if (node < 0) return;
     std::string unique = name;
     const auto taken = [&] {
-      return std::any_of(circuit_.probes.begin(), circuit_.probes.end(), [&](const Probe& p) { return p.name == unique; });
+      return std::any_of(circuit_.probes.begin(), circuit_.probes.end(),
+                         [&](const Probe& p) { return p.name == unique; });
     };
-    for (int n = 2; taken(); ++n) unique = name + std::to_string(n);
+    for (int n = 2; taken(); ++n)
+      unique = name + std::to_string(n);
     circuit_.probes.push_back({unique, node});
   }
 
@@ -152,9 +163,15 @@ private:
       compiled.devices.push_back(netlist.add(id + suffix, std::move(nodes), std::move(law)));
     };
     switch (part.part->kind) {
-    case PartKind::resistor: add("", n, circuit::Resistor{part.value()}); break;
-    case PartKind::capacitor: add("", n, circuit::Capacitor{part.value()}); break;
-    case PartKind::inductor: add("", n, circuit::Inductor{part.value(), part.number("ohms")}); break;
+    case PartKind::resistor:
+      add("", n, circuit::Resistor{part.value()});
+      break;
+    case PartKind::capacitor:
+      add("", n, circuit::Capacitor{part.value()});
+      break;
+    case PartKind::inductor:
+      add("", n, circuit::Inductor{part.value(), part.number("ohms")});
+      break;
     case PartKind::pot: {
       const auto knob = circuit_.design->knobs.find(id);
       const double rotation = knob == circuit_.design->knobs.end() ? 0.5 : knob->second;
@@ -175,10 +192,18 @@ private:
       addCapacitances(compiled, tube, n[0], n[2], n[3]);
       break;
     }
-    case PartKind::outputTransformer: addTransformer(compiled); break;
-    case PartKind::speaker: addSpeaker(compiled); break;
-    case PartKind::signalSource: add("", {n[0], 0}, circuit::VoltageSource{0, part.value()}); break;
-    case PartKind::voltageSource: add("", {n[0], 0}, circuit::VoltageSource{part.value()}); break;
+    case PartKind::outputTransformer:
+      addTransformer(compiled);
+      break;
+    case PartKind::speaker:
+      addSpeaker(compiled);
+      break;
+    case PartKind::signalSource:
+      add("", {n[0], 0}, circuit::VoltageSource{0, part.value()});
+      break;
+    case PartKind::voltageSource:
+      add("", {n[0], 0}, circuit::VoltageSource{part.value()});
+      break;
     }
   }
 
@@ -228,7 +253,8 @@ private:
         netlist.add(part.name + ".core", {n[0], bottom}, circuit::Resistor{part.number("coreLossOhms")}));
   }
 
-  /// Voice coil in series with the motional branch (A. N. Thiele, Loudspeakers in vented boxes, 1971; R. H. Small, 1972).
+  /// Voice coil in series with the motional branch (A. N. Thiele, Loudspeakers in vented boxes, 1971; R. H. Small,
+  /// 1972).
   void addSpeaker(CompiledPart& compiled) {
     const auto& part = compiled.resolved;
     const auto& n = compiled.nodes;

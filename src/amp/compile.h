@@ -10,8 +10,8 @@ namespace vinegar::amp {
 /// A part of the design as it stands in the netlist.
 struct CompiledPart {
   ResolvedPart resolved;
-  std::vector<circuit::Node> nodes; ///< one per pin of the part; -1 where the pin is open
-  std::vector<int> devices;         ///< netlist devices that make up the part; empty if not fitted
+  std::vector<circuit::Node> nodes;      ///< one per pin of the part; -1 where the pin is open
+  std::vector<int> devices;              ///< netlist devices that make up the part; empty if not fitted
   std::optional<double> plateWattsLimit; ///< tubes: the rating, where one is agreed
 };
 

@@ -16,15 +16,24 @@ struct Range {
 /// What a part of that kind can have and still be that part. Wider than any shop stocks; keeps typing slips out.
 Range legalRange(PartKind kind, const std::string& field) {
   if (field == "value") switch (kind) {
-    case PartKind::resistor: return {1e-3, 1e9};
-    case PartKind::capacitor: return {1e-13, 1};
-    case PartKind::inductor: return {1e-9, 1e4};
-    case PartKind::pot: return {10, 1e8};
-    case PartKind::outputTransformer: return {10, 1e6};
-    case PartKind::speaker: return {0.1, 1e4};
-    case PartKind::signalSource: return {0, 1e3};
-    case PartKind::voltageSource: return {0, 2000};
-    default: break;
+    case PartKind::resistor:
+      return {1e-3, 1e9};
+    case PartKind::capacitor:
+      return {1e-13, 1};
+    case PartKind::inductor:
+      return {1e-9, 1e4};
+    case PartKind::pot:
+      return {10, 1e8};
+    case PartKind::outputTransformer:
+      return {10, 1e6};
+    case PartKind::speaker:
+      return {0.1, 1e4};
+    case PartKind::signalSource:
+      return {0, 1e3};
+    case PartKind::voltageSource:
+      return {0, 2000};
+    default:
+      break;
     }
   if (field == "mechanicalQ" || field == "electricalQ") return {1e-2, 100};
   if (field == "voiceCoilShare") return {0.1, 1};
@@ -33,7 +42,8 @@ Range legalRange(PartKind kind, const std::string& field) {
 }
 
 std::string bottleOf(const std::string& name) {
-  return !name.empty() && std::islower(static_cast<unsigned char>(name.back())) ? name.substr(0, name.size() - 1) : name;
+  return !name.empty() && std::islower(static_cast<unsigned char>(name.back())) ? name.substr(0, name.size() - 1)
+                                                                                : name;
 }
 
 bool samePlace(const Change& a, const Change& b) { return a.part == b.part && a.field == b.field; }
@@ -83,14 +93,14 @@ void checkPorts(const Design& design, const Library& library, std::vector<Proble
       } else if (const auto dot = target.find('.'); dot != std::string::npos) {
         const auto other = std::find_if(design.line.begin(), design.line.end(),
                                         [id = target.substr(0, dot)](const SectionUse& s) { return s.id == id; });
-        const SectionTemplate* otherSection =
-            other != design.line.end() && library.sections.contains(other->section)
-                ? &library.sections.at(other->section)
-                : nullptr;
+        const SectionTemplate* otherSection = other != design.line.end() && library.sections.contains(other->section)
+                                                  ? &library.sections.at(other->section)
+                                                  : nullptr;
         if (!otherSection || !otherSection->port(target.substr(dot + 1)))
           problems.push_back({use->id, fmt::format("joins {} to \"{}\", which is not there", port, target)});
       } else if (target != "ground" && target != "open" && !rails.contains(target)) {
-        problems.push_back({use->id, fmt::format("joins {} to the supply node \"{}\", which is not there", port, target)});
+        problems.push_back(
+            {use->id, fmt::format("joins {} to the supply node \"{}\", which is not there", port, target)});
       }
     }
     for (const auto& rail : section.railPorts)
@@ -107,9 +117,9 @@ void checkLine(const Design& design, const Library& library, std::vector<Problem
     const auto& section = found->second;
     const Carries offered = before ? before->out : Carries::nothing;
     if (section.in != offered)
-      problems.push_back({use.id, before ? fmt::format("a {} cannot follow a {}", section.title, before->title)
-                                         : fmt::format("a {} cannot come first; the line starts with a source",
-                                                       section.title)});
+      problems.push_back(
+          {use.id, before ? fmt::format("a {} cannot follow a {}", section.title, before->title)
+                          : fmt::format("a {} cannot come first; the line starts with a source", section.title)});
     before = &section;
   }
   if (before && before->out != Carries::nothing)
@@ -121,14 +131,16 @@ void checkLine(const Design& design, const Library& library, std::vector<Problem
 std::vector<const SectionUse*> Design::sections() const {
   std::vector<const SectionUse*> all;
   for (const auto* list : {&line, &supply, &lanes})
-    for (const auto& use : *list) all.push_back(&use);
+    for (const auto& use : *list)
+      all.push_back(&use);
   return all;
 }
 
 std::vector<SectionUse*> Design::sections() {
   std::vector<SectionUse*> all;
   for (auto* list : {&line, &supply, &lanes})
-    for (auto& use : *list) all.push_back(&use);
+    for (auto& use : *list)
+      all.push_back(&use);
   return all;
 }
 
@@ -147,7 +159,8 @@ std::vector<ResolvedPart> resolveParts(const Design& design, const Library& libr
   for (const auto* use : design.sections()) {
     const auto section = library.sections.find(use->section);
     if (section == library.sections.end()) continue;
-    for (const auto& part : section->second.parts) parts.push_back(resolvePart(*use, part));
+    for (const auto& part : section->second.parts)
+      parts.push_back(resolvePart(*use, part));
   }
   return parts;
 }
@@ -186,17 +199,22 @@ void nameParts(Design& design, const Library& library) {
         const auto type = resolvePart(*use, part).text("tube");
         const auto* tube = library.tubes.find(type);
         if (!tube || tube->unitsInBottle < 2) {
-          do own.name = nextFree("V", ""); while (taken.contains(own.name + "a"));
+          do
+            own.name = nextFree("V", "");
+          while (taken.contains(own.name + "a"));
         } else if (const auto spare = spareHalf.find(type); spare != spareHalf.end() && claim(spare->second + "b")) {
           own.name = spare->second + "b";
           spareHalf.erase(spare);
         } else {
-          do own.name = nextFree("V", "a"); while (taken.contains(bottleOf(own.name)));
+          do
+            own.name = nextFree("V", "a");
+          while (taken.contains(bottleOf(own.name)));
           spareHalf[type] = bottleOf(own.name);
         }
       } else if (!part.name.empty()) {
         own.name = part.name;
-        for (int n = 2; !claim(own.name); ++n) own.name = fmt::format("{} {}", part.name, n);
+        for (int n = 2; !claim(own.name); ++n)
+          own.name = fmt::format("{} {}", part.name, n);
       } else {
         own.name = nextFree(std::string(namePrefix(part.kind)), "");
       }
@@ -217,7 +235,8 @@ std::optional<Problem> checkSetting(const ResolvedPart& part, const std::string&
                                             units::reading(high, unit))};
   } else if (field == "tube") {
     const auto* tube = library.tubes.find(std::get<std::string>(to));
-    if (!tube) return Problem{part.name, fmt::format("tube type \"{}\" is not in the catalogue", std::get<std::string>(to))};
+    if (!tube)
+      return Problem{part.name, fmt::format("tube type \"{}\" is not in the catalogue", std::get<std::string>(to))};
     if (tube->isTriode() != (part.part->kind == PartKind::triode))
       return Problem{part.name, fmt::format("{} is a {}, which does not fit here", tube->name, tube->family)};
   } else if (field == "taper" && !taperNamed(std::get<std::string>(to))) {
@@ -236,7 +255,8 @@ std::vector<Problem> check(const Design& design, const Library& library) {
   for (const auto* use : design.sections()) {
     if (use->id.empty() || use->id.find('.') != std::string::npos)
       problems.push_back({use->section, "a section's id must be there and hold no dot"});
-    else if (!ids.insert(use->id).second) problems.push_back({use->id, "two sections have this id"});
+    else if (!ids.insert(use->id).second)
+      problems.push_back({use->id, "two sections have this id"});
     const auto section = library.sections.find(use->section);
     if (section == library.sections.end()) {
       problems.push_back({use->id, fmt::format("section \"{}\" is not in the library", use->section)});
@@ -257,7 +277,8 @@ std::vector<Problem> check(const Design& design, const Library& library) {
         }
       }
   }
-  for (const auto& [deck, list] : {std::pair{"line", &design.line}, {"supply", &design.supply}, {"lane", &design.lanes}})
+  for (const auto& [deck, list] :
+       {std::pair{"line", &design.line}, {"supply", &design.supply}, {"lane", &design.lanes}})
     for (const auto& use : *list)
       if (const auto section = library.sections.find(use.section);
           section != library.sections.end() && section->second.deck != deck)
@@ -276,7 +297,8 @@ std::vector<Change> changesFor(const Design& design, const Library& library, con
     const bool sameBottle = field == "tube" && isTube(part.part->kind) && bottleOf(part.name) == bottleOf(partName);
     if (part.name != partName && !sameBottle) continue;
     const auto current = part.settings.find(field);
-    if (current != part.settings.end() && current->second != to) changes.push_back({part.name, field, current->second, to});
+    if (current != part.settings.end() && current->second != to)
+      changes.push_back({part.name, field, current->second, to});
   }
   return changes;
 }
@@ -290,15 +312,18 @@ Design withChanges(Design design, const Library& library, const std::vector<Chan
     const auto shipped = defaults.find(change.field);
     if (shipped == defaults.end() || shipped->second.index() != change.to.index()) continue;
     auto& settings = use->parts[ref].settings;
-    if (shipped->second == change.to) settings.erase(change.field);
-    else settings[change.field] = change.to;
+    if (shipped->second == change.to)
+      settings.erase(change.field);
+    else
+      settings[change.field] = change.to;
   }
   return design;
 }
 
 std::vector<Change> reversed(std::vector<Change> changes) {
   std::reverse(changes.begin(), changes.end());
-  for (auto& change : changes) std::swap(change.from, change.to);
+  for (auto& change : changes)
+    std::swap(change.from, change.to);
   return changes;
 }
 
@@ -321,9 +346,12 @@ void pencil(Document& document, const Library& library, const std::string& part,
   auto& marks = document.sheets[document.activeSheet].changes;
   for (const auto& change : changesFor(pencilled(document, library), library, part, field, to)) {
     const auto mark = std::find_if(marks.begin(), marks.end(), [&](const Change& m) { return samePlace(m, change); });
-    if (mark == marks.end()) marks.push_back(change);
-    else if (mark->from == change.to) marks.erase(mark);
-    else mark->to = change.to;
+    if (mark == marks.end())
+      marks.push_back(change);
+    else if (mark->from == change.to)
+      marks.erase(mark);
+    else
+      mark->to = change.to;
   }
 }
 

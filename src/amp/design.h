@@ -19,8 +19,8 @@ struct PartUse {
 
 /// One section standing in the amplifier.
 struct SectionUse {
-  std::string id;       ///< unique in the design, e.g. "first"
-  std::string section;  ///< id of the SectionTemplate
+  std::string id;                           ///< unique in the design, e.g. "first"
+  std::string section;                      ///< id of the SectionTemplate
   std::map<std::string, PartUse> parts;     ///< by ref
   std::map<std::string, std::string> joins; ///< port -> supply node name, "ground", "open" or "section.port"
   std::string node;                         ///< supply sections: the name of the rail node they make, e.g. "B"
@@ -31,9 +31,9 @@ struct SectionUse {
 /// An amplifier. A plain value: copied, compared, never pointed into.
 struct Design {
   std::string name;
-  std::vector<SectionUse> line;   ///< signal chain, left to right
-  std::vector<SectionUse> supply; ///< from the reservoir towards the first stage
-  std::vector<SectionUse> lanes;  ///< side lanes, e.g. feedback
+  std::vector<SectionUse> line;        ///< signal chain, left to right
+  std::vector<SectionUse> supply;      ///< from the reservoir towards the first stage
+  std::vector<SectionUse> lanes;       ///< side lanes, e.g. feedback
   std::map<std::string, double> knobs; ///< pot name -> rotation in [0, 1]: how the amp is played, not a change of it
   bool operator==(const Design&) const = default;
 
@@ -81,8 +81,8 @@ struct Document {
 /// A part with its settings worked out: the section's defaults overlaid with the design's own.
 struct ResolvedPart {
   std::string name;
-  std::string section;     ///< id of the section it stands in, e.g. "first"
-  std::string sectionType; ///< that section's template
+  std::string section;                ///< id of the section it stands in, e.g. "first"
+  std::string sectionType;            ///< that section's template
   const PartTemplate* part = nullptr; ///< the library's
   std::map<std::string, Setting> settings;
 

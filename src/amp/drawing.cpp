@@ -9,8 +9,8 @@ namespace vinegar::amp {
 namespace {
 
 constexpr double gap = 3;        ///< between sections
-constexpr double stripDepth = 9;  ///< a supply node's parts hang this far below the rail
-constexpr double tapLength = 3;   ///< least length of a rail tap
+constexpr double stripDepth = 9; ///< a supply node's parts hang this far below the rail
+constexpr double tapLength = 3;  ///< least length of a rail tap
 constexpr double railMargin = 2; ///< between a rail tap and the next supply node's parts
 
 Point operator+(Point a, Point b) { return {a.x + b.x, a.y + b.y}; }
@@ -29,9 +29,12 @@ Extent extentOf(const SectionTemplate& section) {
     for (const auto& pin : pinPlaces(part.kind, part.place, part.nodes.size()))
       extent.take(pin, 0, part.kind == PartKind::signalSource ? 8 : 0);
   for (const auto& wire : section.wires)
-    for (const auto& point : wire.points) extent.take(point);
-  for (const auto& ground : section.grounds) extent.take(ground, 0, 1.6);
-  for (const auto& [node, at] : section.voltTags) extent.take(at, 0.8, 0.8);
+    for (const auto& point : wire.points)
+      extent.take(point);
+  for (const auto& ground : section.grounds)
+    extent.take(ground, 0, 1.6);
+  for (const auto& [node, at] : section.voltTags)
+    extent.take(at, 0.8, 0.8);
   return extent;
 }
 
@@ -46,7 +49,8 @@ public:
     drawRails();
     placeLanes();
     findJunctions();
-    for (auto& tag : drawing_.tags) tag.growsLeft = nearestOf(tag.node, tag.at).x > tag.at.x;
+    for (auto& tag : drawing_.tags)
+      tag.growsLeft = nearestOf(tag.node, tag.at).x > tag.at.x;
     measure();
     return std::move(drawing_);
   }
@@ -76,19 +80,30 @@ private:
       const auto resolved = resolvePart(use, part);
       Place place = part.place;
       place.at = origin + place.at;
-      Drawing::Part drawn{resolved.name, use.id, part.kind, place, pinPlaces(part.kind, place, part.nodes.size()),
-                          {}, resolved.fitted(), part.linkWhenAbsent};
-      for (const auto& node : part.nodes) drawn.nodes.push_back(nodeKey(use, node));
+      Drawing::Part drawn{resolved.name,
+                          use.id,
+                          part.kind,
+                          place,
+                          pinPlaces(part.kind, place, part.nodes.size()),
+                          {},
+                          resolved.fitted(),
+                          part.linkWhenAbsent};
+      for (const auto& node : part.nodes)
+        drawn.nodes.push_back(nodeKey(use, node));
       drawing_.parts.push_back(std::move(drawn));
     }
     for (const auto& wire : section.wires) {
       Drawing::Line line{nodeKey(use, wire.node), {}};
-      for (const auto& point : wire.points) line.points.push_back(origin + point);
+      for (const auto& point : wire.points)
+        line.points.push_back(origin + point);
       drawing_.lines.push_back(std::move(line));
     }
-    for (const auto& ground : section.grounds) drawing_.grounds.push_back(origin + ground);
-    for (const auto& [node, at] : section.voltTags) drawing_.tags.push_back({nodeKey(use, node), origin + at, false});
-    for (const auto& port : section.ports) ports_[use.id + "." + port.name] = origin + port.at;
+    for (const auto& ground : section.grounds)
+      drawing_.grounds.push_back(origin + ground);
+    for (const auto& [node, at] : section.voltTags)
+      drawing_.tags.push_back({nodeKey(use, node), origin + at, false});
+    for (const auto& port : section.ports)
+      ports_[use.id + "." + port.name] = origin + port.at;
     const auto extent = extentOf(section);
     drawing_.frames.push_back(
         {use.id, section.title, origin.x, origin.y + extent.top, origin.x + section.width, origin.y + extent.bottom});
@@ -131,12 +146,13 @@ private:
     lineEnd_ = x;
   }
 
-  /// Puts the strips of the nodes from openRail_ down to (not with) `rail` before `tapX`; returns the least x at which the
-  /// tap may then stand.
+  /// Puts the strips of the nodes from openRail_ down to (not with) `rail` before `tapX`; returns the least x at which
+  /// the tap may then stand.
   double placeStrips(int rail, double tapX) {
     if (rail >= openRail_) return tapX;
     double total = 0;
-    for (int i = openRail_; i > rail; --i) total += stripWidth(i);
+    for (int i = openRail_; i > rail; --i)
+      total += stripWidth(i);
     const double from = std::max(lastTap_ + railMargin, stripEnd_);
     const double start = std::max(from, from + (tapX - railMargin - total - from) / 2);
     double x = start;
@@ -275,7 +291,8 @@ private:
   void findJunctions() {
     std::set<std::pair<double, double>> candidates;
     for (const auto& line : drawing_.lines)
-      for (const auto& p : line.points) candidates.insert({p.x, p.y});
+      for (const auto& p : line.points)
+        candidates.insert({p.x, p.y});
     for (const auto& candidate : candidates) {
       const double x = candidate.first, y = candidate.second;
       std::set<std::pair<int, int>> directions;
@@ -286,8 +303,8 @@ private:
       for (const auto& line : drawing_.lines)
         for (std::size_t i = 0; i + 1 < line.points.size(); ++i) {
           const Point a = line.points[i], b = line.points[i + 1];
-          const bool onIt = std::min(a.x, b.x) <= x && x <= std::max(a.x, b.x) && std::min(a.y, b.y) <= y &&
-                            y <= std::max(a.y, b.y);
+          const bool onIt =
+              std::min(a.x, b.x) <= x && x <= std::max(a.x, b.x) && std::min(a.y, b.y) <= y && y <= std::max(a.y, b.y);
           if (onIt) {
             arm(a);
             arm(b);
@@ -313,7 +330,8 @@ private:
     };
     for (const auto& line : drawing_.lines)
       if (line.node == node)
-        for (const auto& p : line.points) consider(p);
+        for (const auto& p : line.points)
+          consider(p);
     for (const auto& part : drawing_.parts)
       for (std::size_t i = 0; i < part.pins.size(); ++i)
         if (part.nodes[i] == node) consider(part.pins[i]);
@@ -329,7 +347,8 @@ private:
       right = std::max(right, p.x);
     };
     for (const auto& line : drawing_.lines)
-      for (const auto& p : line.points) take(p);
+      for (const auto& p : line.points)
+        take(p);
     for (const auto& frame : drawing_.frames) {
       take({frame.left, frame.top});
       take({frame.right, frame.bottom});
@@ -367,7 +386,8 @@ Drawing drawRun(const Design& design, const Library& library) {
 std::string neighbour(const Drawing& drawing, const std::string& name, Direction direction) {
   const auto centre = [](const Drawing::Part& part) {
     Point sum;
-    for (const auto& pin : part.pins) sum = sum + pin;
+    for (const auto& pin : part.pins)
+      sum = sum + pin;
     const auto n = static_cast<double>(part.pins.size());
     return Point{sum.x / n, sum.y / n};
   };
@@ -381,8 +401,10 @@ std::string neighbour(const Drawing& drawing, const std::string& name, Direction
     const Point p = centre(part);
     const double dx = p.x - start.x, dy = p.y - start.y;
     const bool sideways = direction == Direction::left || direction == Direction::right;
-    const double along = direction == Direction::right ? dx : direction == Direction::left ? -dx
-                         : direction == Direction::down ? dy : -dy;
+    const double along = direction == Direction::right  ? dx
+                         : direction == Direction::left ? -dx
+                         : direction == Direction::down ? dy
+                                                        : -dy;
     const double across = std::abs(sideways ? dy : dx);
     if (along <= 0.1) continue;
     if (const double cost = along + 2.5 * across; cost < least) {

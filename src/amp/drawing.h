@@ -4,9 +4,9 @@
 
 namespace vinegar::amp {
 
-/// The run laid out: the whole amplifier on one grid, made from the sections' own drawings. Upper deck: the supply rail,
-/// reservoir at the right. Lower deck: the signal chain, left to right. Side lanes below. No pixel, no colour: whoever
-/// paints it decides those.
+/// The run laid out: the whole amplifier on one grid, made from the sections' own drawings. Upper deck: the supply
+/// rail, reservoir at the right. Lower deck: the signal chain, left to right. Side lanes below. No pixel, no colour:
+/// whoever paints it decides those.
 struct Drawing {
   struct Part {
     std::string name, section;

@@ -89,7 +89,8 @@ PartTemplate readPart(const JsonReader& reader, const JsonReader& places) {
       std::find_if(kinds().begin(), kinds().end(), [&](const KindFacts& k) { return k.name == kindText; });
   if (kind == kinds().end()) reader.fail("kind \"" + kindText + "\" is not known");
   part.kind = kind->kind;
-  for (const auto& node : reader.list("nodes")) part.nodes.push_back(node.asText());
+  for (const auto& node : reader.list("nodes"))
+    part.nodes.push_back(node.asText());
   if (part.nodes.size() < kind->fewestNodes || part.nodes.size() > kind->mostNodes)
     reader.at("nodes").fail("a " + kindText + " cannot have this many nodes");
   part.role = reader.text("role");
@@ -101,12 +102,14 @@ PartTemplate readPart(const JsonReader& reader, const JsonReader& places) {
     part.defaults["tube"] = reader.text("tube");
   } else {
     part.defaults["value"] = reader.at("value").asValue(kind->unit);
-    for (const auto& [name, unit] : kind->parameters) part.defaults[name] = reader.at(name).asValue(unit);
+    for (const auto& [name, unit] : kind->parameters)
+      part.defaults[name] = reader.at(name).asValue(unit);
   }
   if (part.kind == PartKind::outputTransformer) part.defaults["reversed"] = reader.flag("reversed", false);
   if (part.kind == PartKind::pot) {
     part.defaults["taper"] = reader.text("taper");
-    if (!taperNamed(reader.text("taper"))) reader.at("taper").fail("is not a taper; write linear, log15, reverse-log10 ...");
+    if (!taperNamed(reader.text("taper")))
+      reader.at("taper").fail("is not a taper; write linear, log15, reverse-log10 ...");
   }
   const auto place = places.object(part.ref);
   part.place = {readPoint(place.at("at")), readDirection(place), place.text("label", "") == "left",
@@ -142,16 +145,19 @@ SectionTemplate readSection(const JsonReader& file) {
       if (!section.port(section.railPorts.back())) rail.fail("is not one of the ports");
     }
   if (file.has("probes"))
-    for (const auto& [name, node] : file.at("probes").members()) section.probes[name] = knownNode(node, node.asText());
+    for (const auto& [name, node] : file.at("probes").members())
+      section.probes[name] = knownNode(node, node.asText());
   for (const auto& reader : drawing.list("wires")) {
     const auto items = reader.elements();
     if (items.size() < 3) reader.fail("a wire is a node name and at least two points");
     Wire wire{knownNode(items[0], items[0].asText()), {}};
-    for (std::size_t i = 1; i < items.size(); ++i) wire.points.push_back(readPoint(items[i]));
+    for (std::size_t i = 1; i < items.size(); ++i)
+      wire.points.push_back(readPoint(items[i]));
     section.wires.push_back(std::move(wire));
   }
   if (drawing.has("grounds"))
-    for (const auto& ground : drawing.list("grounds")) section.grounds.push_back(readPoint(ground));
+    for (const auto& ground : drawing.list("grounds"))
+      section.grounds.push_back(readPoint(ground));
   if (drawing.has("volts"))
     for (const auto& [node, at] : drawing.at("volts").members())
       section.voltTags.emplace_back(knownNode(at, node), readPoint(at));
@@ -168,7 +174,8 @@ Role readRole(const JsonReader& reader) {
     role.series = static_cast<units::Series>(found - names.begin());
   }
   if (reader.has("stock"))
-    for (const auto& value : reader.list("stock")) role.stock.push_back(value.asNumber());
+    for (const auto& value : reader.list("stock"))
+      role.stock.push_back(value.asNumber());
   return role;
 }
 
@@ -190,7 +197,8 @@ tl::expected<Library, Problem> Library::load(const std::filesystem::path& data) 
   if (!catalogue) return tl::unexpected(catalogue.error());
   library.tubes = std::move(*catalogue);
   auto problem = units::readJsonFolder(data / "roles", [&](const JsonReader& file) {
-    for (const auto& [id, reader] : file.members()) library.roles[id] = readRole(reader);
+    for (const auto& [id, reader] : file.members())
+      library.roles[id] = readRole(reader);
   });
   if (!problem)
     problem = units::readJsonFolder(data / "sections", [&](const JsonReader& file) {
@@ -223,7 +231,8 @@ std::vector<Point> pinPlaces(PartKind kind, const Place& place, std::size_t node
   const auto [x, y] = place.at;
   constexpr double length = 6;
   switch (kind) {
-  case PartKind::triode: return {{x, y - 4}, {x - 4, y}, {x, y + 4}};
+  case PartKind::triode:
+    return {{x, y - 4}, {x - 4, y}, {x, y + 4}};
   case PartKind::pentode: {
     const double up = place.direction == Direction::up ? -4 : 4; // "up": cathode at the top, for the lower of a pair
     return {{x, y - up}, {x + 4, y}, {x - 4, y}, {x, y + up}};
@@ -236,14 +245,20 @@ std::vector<Point> pinPlaces(PartKind kind, const Place& place, std::size_t node
     if (nodeCount == 5) return {{x, y - 8}, {x - 2, y}, {x, y + 8}, {x + 6, y - 4}, {x + 6, y + 4}};
     return {{x, y - 4}, {x, y + 4}, {x + 6, y - 4}, {x + 6, y + 4}};
   case PartKind::signalSource:
-  case PartKind::voltageSource: return {{x, y}};
-  default: break;
+  case PartKind::voltageSource:
+    return {{x, y}};
+  default:
+    break;
   }
   switch (place.direction) {
-  case Direction::right: return {{x, y}, {x + length, y}};
-  case Direction::down: return {{x, y}, {x, y + length}};
-  case Direction::left: return {{x, y}, {x - length, y}};
-  case Direction::up: break;
+  case Direction::right:
+    return {{x, y}, {x + length, y}};
+  case Direction::down:
+    return {{x, y}, {x, y + length}};
+  case Direction::left:
+    return {{x, y}, {x - length, y}};
+  case Direction::up:
+    break;
   }
   return {{x, y}, {x, y - length}};
 }

@@ -24,7 +24,16 @@ struct Point {
 };
 
 enum class PartKind {
-  resistor, capacitor, inductor, pot, triode, pentode, outputTransformer, speaker, signalSource, voltageSource
+  resistor,
+  capacitor,
+  inductor,
+  pot,
+  triode,
+  pentode,
+  outputTransformer,
+  speaker,
+  signalSource,
+  voltageSource
 };
 
 enum class Direction { right, down, left, up };
@@ -33,8 +42,8 @@ enum class Direction { right, down, left, up };
 struct Place {
   Point at;
   Direction direction = Direction::down;
-  bool labelLeft = false;  ///< label on the other side than usual: left of a vertical part, below a horizontal one
-  bool mirrored = false;   ///< the wiper points left
+  bool labelLeft = false; ///< label on the other side than usual: left of a vertical part, below a horizontal one
+  bool mirrored = false;  ///< the wiper points left
   bool operator==(const Place&) const = default;
 };
 
@@ -46,7 +55,7 @@ struct PartTemplate {
   std::map<std::string, Setting> defaults; ///< "value", "tube", "taper", "fitted" and the kind's own parameters
   std::string name;                        ///< name wished for in a design, e.g. "Treble"; empty: next free number
   bool optional = false;
-  bool linkWhenAbsent = false;                 ///< left out, a wire takes its place; else its place stays open
+  bool linkWhenAbsent = false; ///< left out, a wire takes its place; else its place stays open
   Place place;
 };
 
@@ -56,8 +65,8 @@ enum class Carries { nothing, single, balanced, speaker };
 struct Port {
   std::string name, node;
   Point at;
-  bool flag = false;   ///< a rail drawn as a named flag instead of a wire to the rail line
-  std::string join;    ///< where the port goes when a design leaves it: "ground", "open" or "" (must be joined)
+  bool flag = false; ///< a rail drawn as a named flag instead of a wire to the rail line
+  std::string join;  ///< where the port goes when a design leaves it: "ground", "open" or "" (must be joined)
 };
 
 struct Wire {
@@ -71,8 +80,8 @@ struct SectionTemplate {
   std::string deck; ///< "line", "supply" or "lane"
   std::vector<PartTemplate> parts;
   std::vector<Port> ports;
-  std::vector<std::string> railPorts;         ///< ports that want a supply node
-  std::map<std::string, std::string> probes;  ///< probe name -> local node
+  std::vector<std::string> railPorts;        ///< ports that want a supply node
+  std::map<std::string, std::string> probes; ///< probe name -> local node
   Carries in = Carries::nothing, out = Carries::nothing;
   double width = 0;
   std::vector<Wire> wires;
@@ -86,10 +95,10 @@ struct SectionTemplate {
 /// Plain words and buying rules for a role, from data/roles/*.json.
 struct Role {
   std::string title;
-  std::string does;                                ///< what it does in its place, one or two sentences
-  std::string more, less;                          ///< what a larger and a smaller value tend to do
-  std::optional<units::Series> series;             ///< preferred series of the dial
-  std::vector<double> stock;                       ///< stock values where no series fits (speakers, transformers)
+  std::string does;                    ///< what it does in its place, one or two sentences
+  std::string more, less;              ///< what a larger and a smaller value tend to do
+  std::optional<units::Series> series; ///< preferred series of the dial
+  std::vector<double> stock;           ///< stock values where no series fits (speakers, transformers)
 };
 
 /// Everything a design refers to that is data.

@@ -63,7 +63,8 @@ int main(int argc, char** argv) {
   parser.setApplicationDescription(QObject::tr("A workbench for tube amplifiers"));
   parser.addHelpOption();
   parser.addVersionOption();
-  parser.addPositionalArgument(QStringLiteral("FILE"), QObject::tr("Design to open; without one, the sample"), QStringLiteral("[FILE]"));
+  parser.addPositionalArgument(QStringLiteral("FILE"), QObject::tr("Design to open; without one, the sample"),
+                               QStringLiteral("[FILE]"));
   const auto option = [&](const char* name, const QString& about, const char* value) {
     parser.addOption({QString::fromLatin1(name), about, QString::fromLatin1(value)});
   };
@@ -74,7 +75,8 @@ int main(int argc, char** argv) {
   option("scale", QObject::tr("Size of everything, 1 to 2"), "FACTOR");
   option("select", QObject::tr("Part to select"), "PART");
   option("pencil", QObject::tr("Pencil a value in, e.g. C2=330n; may be given again"), "PART=VALUE");
-  parser.addOption({QStringLiteral("timing"), QObject::tr("Print the time from start to the first complete picture and end")});
+  parser.addOption(
+      {QStringLiteral("timing"), QObject::tr("Print the time from start to the first complete picture and end")});
   parser.process(application);
 
   const auto fail = [](const QString& message) {
@@ -92,13 +94,15 @@ int main(int argc, char** argv) {
   if (parser.isSet(QStringLiteral("size"))) {
     const auto parts = parser.value(QStringLiteral("size")).split(QLatin1Char('x'));
     wanted.size = parts.size() == 2 ? QSize(parts[0].toInt(), parts[1].toInt()) : QSize();
-    if (wanted.size.width() < 400 || wanted.size.height() < 300 || wanted.size.width() > 10000 || wanted.size.height() > 10000)
+    if (wanted.size.width() < 400 || wanted.size.height() < 300 || wanted.size.width() > 10000 ||
+        wanted.size.height() > 10000)
       return fail(QObject::tr("--size wants WIDTHxHEIGHT, e.g. 1280x800"));
   }
 
   QTranslator translator;
   const auto data = QString::fromStdString(files::dataFolder().string());
-  if (translator.load(QLocale(), QStringLiteral("vinegar"), QStringLiteral("_"), data + QStringLiteral("/translations")))
+  if (translator.load(QLocale(), QStringLiteral("vinegar"), QStringLiteral("_"),
+                      data + QStringLiteral("/translations")))
     QCoreApplication::installTranslator(&translator);
   const bool fonts = app::loadFonts(data);
   const auto library = amp::Library::load(data.toStdString());
@@ -109,22 +113,32 @@ int main(int argc, char** argv) {
   }
 
   const bool posing = !wanted.shot.isEmpty() || wanted.timing;
-  const QString recovery = posing ? QString() : QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/recovery");
+  const QString recovery =
+      posing ? QString()
+             : QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/recovery");
   app::MainWindow window(*library, data, recovery);
   if (posing) window.resize(wanted.size);
-  if (posing) window.setTheme(wanted.themeName.isEmpty() ? QStringLiteral("vellum") : wanted.themeName);
-  else if (!wanted.themeName.isEmpty()) window.setTheme(wanted.themeName);
-  const bool opened = wanted.file.isEmpty() ? window.openSample(QStringLiteral("slipway-18")) : window.openFile(wanted.file);
+  if (posing)
+    window.setTheme(wanted.themeName.isEmpty() ? QStringLiteral("vellum") : wanted.themeName);
+  else if (!wanted.themeName.isEmpty())
+    window.setTheme(wanted.themeName);
+  const bool opened =
+      wanted.file.isEmpty() ? window.openSample(QStringLiteral("slipway-18")) : window.openFile(wanted.file);
   if (!opened && posing) return fail(QObject::tr("%1 could not be opened").arg(wanted.file));
   if (!fonts) window.notify(QObject::tr("The shipped fonts were not found; the system's are used."));
-  if (!wanted.page.isEmpty()) window.showPage(wanted.page);
-  else if (posing) window.showPage(QStringLiteral("Voice"));
+  if (!wanted.page.isEmpty())
+    window.showPage(wanted.page);
+  else if (posing)
+    window.showPage(QStringLiteral("Voice"));
   for (const auto& pencil : wanted.pencils) {
     const auto name = pencil.section(QLatin1Char('='), 0, 0).toStdString();
     const auto part = amp::findPart(window.session().pencilled(), *library, name);
-    const auto value = part ? units::parse(pencil.section(QLatin1Char('='), 1).toStdString(), amp::valueUnit(part->part->kind)) : tl::unexpected(units::ValueError{"there is no such part"});
+    const auto value =
+        part ? units::parse(pencil.section(QLatin1Char('='), 1).toStdString(), amp::valueUnit(part->part->kind))
+             : tl::unexpected(units::ValueError{"there is no such part"});
     if (!value) return fail(pencil + QStringLiteral(": ") + QString::fromStdString(value.error().message));
-    window.session().edit(QObject::tr("pencil"), [&](amp::Document& d) { amp::pencil(d, *library, name, "value", *value); });
+    window.session().edit(QObject::tr("pencil"),
+                          [&](amp::Document& d) { amp::pencil(d, *library, name, "value", *value); });
   }
   window.show();
   if (!wanted.part.isEmpty()) window.selectPart(wanted.part.toStdString());

@@ -17,9 +17,12 @@ std::vector<Entry> smallSignalEntries(const System& system, const Eigen::VectorX
   std::vector<System::Triplet> slopes;
   system.nonlinear(operatingPoint, current, slopes);
   entries.reserve(system.conductance().size() + slopes.size() + system.storage().size());
-  for (const auto& t : system.conductance()) entries.push_back({t.row(), t.col(), t.value(), 0});
-  for (const auto& t : slopes) entries.push_back({t.row(), t.col(), t.value(), 0});
-  for (const auto& t : system.storage()) entries.push_back({t.row(), t.col(), 0, t.value()});
+  for (const auto& t : system.conductance())
+    entries.push_back({t.row(), t.col(), t.value(), 0});
+  for (const auto& t : slopes)
+    entries.push_back({t.row(), t.col(), t.value(), 0});
+  for (const auto& t : system.storage())
+    entries.push_back({t.row(), t.col(), 0, t.value()});
   return entries;
 }
 
@@ -30,7 +33,8 @@ bool solveWithFreshPivots(const std::vector<Entry>& entries, double omega, const
   using Complex = std::complex<double>;
   std::vector<Eigen::Triplet<Complex>> triplets;
   triplets.reserve(entries.size());
-  for (const auto& entry : entries) triplets.emplace_back(entry.row, entry.column, Complex(entry.g, omega * entry.c));
+  for (const auto& entry : entries)
+    triplets.emplace_back(entry.row, entry.column, Complex(entry.g, omega * entry.c));
   Eigen::SparseMatrix<Complex> matrix(excitation.size(), excitation.size());
   matrix.setFromTriplets(triplets.begin(), triplets.end());
   Eigen::KLU<Eigen::SparseMatrix<Complex>> klu(matrix);

@@ -71,8 +71,10 @@ private:
     if (slots_.empty()) makePattern();
     double* values = jacobian_.valuePtr();
     std::copy(linearValues_.begin(), linearValues_.end(), values);
-    for (std::size_t i = 0; i < slopes_.size(); ++i) values[slots_[i]] += slopes_[i].value();
-    for (const int slot : diagonal_) values[slot] += leak + jacobianFloor;
+    for (std::size_t i = 0; i < slopes_.size(); ++i)
+      values[slots_[i]] += slopes_[i].value();
+    for (const int slot : diagonal_)
+      values[slot] += leak + jacobianFloor;
     klu_.factorize(jacobian_);
     return klu_.info() == Eigen::Success;
   }
@@ -80,18 +82,22 @@ private:
   /// The places of the matrix never change, so they are found once and the ordering is analysed once.
   void makePattern() {
     auto all = system_.conductance();
-    for (const auto& slope : slopes_) all.emplace_back(slope.row(), slope.col(), 0);
+    for (const auto& slope : slopes_)
+      all.emplace_back(slope.row(), slope.col(), 0);
     const int nodes = system_.netlist().nodeCount() - 1;
-    for (int i = 0; i < nodes; ++i) all.emplace_back(i, i, 0);
+    for (int i = 0; i < nodes; ++i)
+      all.emplace_back(i, i, 0);
     jacobian_.resize(system_.size(), system_.size());
     jacobian_.setFromTriplets(all.begin(), all.end());
     linearValues_.assign(jacobian_.valuePtr(), jacobian_.valuePtr() + jacobian_.nonZeros());
     const auto slotOf = [&](int row, int column) {
       return static_cast<int>(&jacobian_.coeffRef(row, column) - jacobian_.valuePtr());
     };
-    for (const auto& slope : slopes_) slots_.push_back(slotOf(slope.row(), slope.col()));
+    for (const auto& slope : slopes_)
+      slots_.push_back(slotOf(slope.row(), slope.col()));
     if (slots_.empty()) slots_.push_back(0); // a linear circuit: nothing to add, and nothing to look for again
-    for (int i = 0; i < nodes; ++i) diagonal_.push_back(slotOf(i, i));
+    for (int i = 0; i < nodes; ++i)
+      diagonal_.push_back(slotOf(i, i));
     klu_.analyzePattern(jacobian_);
   }
 
@@ -130,7 +136,8 @@ std::optional<Problem> findFloatingNode(const Netlist& netlist) {
   std::vector<int> parent(static_cast<std::size_t>(netlist.nodeCount()));
   std::iota(parent.begin(), parent.end(), 0);
   const auto root = [&](int n) {
-    while (parent[static_cast<std::size_t>(n)] != n) n = parent[static_cast<std::size_t>(n)];
+    while (parent[static_cast<std::size_t>(n)] != n)
+      n = parent[static_cast<std::size_t>(n)];
     return n;
   };
   const auto join = [&](Node a, Node b) { parent[static_cast<std::size_t>(root(a))] = root(b); };
@@ -138,7 +145,8 @@ std::optional<Problem> findFloatingNode(const Netlist& netlist) {
     const auto& nodes = device.nodes;
     if (std::holds_alternative<Capacitor>(device.law) || std::holds_alternative<CurrentSource>(device.law)) continue;
     if (std::holds_alternative<Transformer>(device.law)) {
-      for (std::size_t w = 0; w + 1 < nodes.size(); w += 2) join(nodes[w], nodes[w + 1]);
+      for (std::size_t w = 0; w + 1 < nodes.size(); w += 2)
+        join(nodes[w], nodes[w + 1]);
     } else if (std::holds_alternative<Triode>(device.law) || std::holds_alternative<Pentode>(device.law)) {
       join(nodes.front(), nodes.back());
       if (nodes.size() == 4) join(nodes[1], nodes.back());
@@ -173,8 +181,9 @@ tl::expected<DcSolution, Problem> solveDc(const System& system, const Eigen::Vec
   if (!solved) {
     const auto& names = system.netlist().nodeNames();
     const bool isNode = where + 1 < static_cast<int>(names.size());
-    return tl::unexpected(Problem{isNode ? "node " + names[static_cast<std::size_t>(where + 1)] : "the circuit",
-                                  "no DC operating point was found; look for a part value far from what its place wants"});
+    return tl::unexpected(
+        Problem{isNode ? "node " + names[static_cast<std::size_t>(where + 1)] : "the circuit",
+                "no DC operating point was found; look for a part value far from what its place wants"});
   }
   return solution;
 }

@@ -103,9 +103,8 @@ Elimination::Elimination(int size, const std::vector<Entry>& entries, const std:
     for (int r = 0; r < size; ++r) {
       if (rowDone[static_cast<std::size_t>(r)]) continue;
       auto& row = plan.rows[static_cast<std::size_t>(r)];
-      const auto rowCount = std::count_if(row.begin(), row.end(), [&](const auto& p) {
-        return !columnDone[static_cast<std::size_t>(p.first)];
-      });
+      const auto rowCount = std::count_if(
+          row.begin(), row.end(), [&](const auto& p) { return !columnDone[static_cast<std::size_t>(p.first)]; });
       for (const auto& [c, place] : row) {
         if (columnDone[static_cast<std::size_t>(c)]) continue;
         const long cost = (rowCount - 1) * (columnCount[static_cast<std::size_t>(c)] - 1);

@@ -61,7 +61,6 @@ private:
     std::int32_t slot, column;
   };
 
-
   int size_;
   bool usable_ = false;
   std::size_t slotCount_ = 0;

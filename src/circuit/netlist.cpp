@@ -27,8 +27,8 @@ bool physical(const Law& law) {
                [](const Inductor& d) { return positive(d.henries) && std::isfinite(d.ohms) && d.ohms >= 0; },
                [](const Transformer& d) {
                  return d.henries.rows() == d.ohms.size() && d.henries.cols() == d.ohms.size() &&
-                        d.henries.allFinite() && (d.ohms.array() >= 0).all() && d.henries.isApprox(d.henries.transpose()) &&
-                        d.henries.llt().info() == Eigen::Success;
+                        d.henries.allFinite() && (d.ohms.array() >= 0).all() &&
+                        d.henries.isApprox(d.henries.transpose()) && d.henries.llt().info() == Eigen::Success;
                },
                [](const VoltageSource& d) { return std::isfinite(d.dc) && std::isfinite(d.ac); },
                [](const CurrentSource& d) { return std::isfinite(d.dc) && std::isfinite(d.ac); },
@@ -79,7 +79,8 @@ double taperShare(const Taper& taper, double rotation) {
   return taper.kind == Taper::Kind::log ? exponential(r) : 1 - exponential(1 - r);
 }
 
-int addPot(Netlist& netlist, const std::string& id, Node upperEnd, Node wiper, Node lowerEnd, double ohms, double share) {
+int addPot(Netlist& netlist, const std::string& id, Node upperEnd, Node wiper, Node lowerEnd, double ohms,
+           double share) {
   const double end = ohms * 1e-4 + 1;
   const int upper = netlist.add(id + ".upper", {upperEnd, wiper}, Resistor{std::max(ohms * (1 - share), end)});
   netlist.add(id + ".lower", {wiper, lowerEnd}, Resistor{std::max(ohms * share, end)});

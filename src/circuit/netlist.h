@@ -15,18 +15,45 @@ namespace vinegar::circuit {
 using Node = int;
 
 // Device laws. SI units. Node order in brackets; currents are positive into the first node.
-struct Resistor { double ohms; };                                          ///< [a, b]
-struct Capacitor { double farads; };                                       ///< [a, b]
-struct Inductor { double henries, ohms; };                                 ///< [a, b]
-struct Transformer { Eigen::MatrixXd henries; Eigen::VectorXd ohms; };     ///< [a1, b1, a2, b2, ...] dotted end first
-struct VoltageSource { double dc, ac = 0, acPhaseDegrees = 0; };           ///< [+, -]
-struct CurrentSource { double dc, ac = 0, acPhaseDegrees = 0; };           ///< [+, -]
-struct Diode { double saturationAmps, emission; };                         ///< [anode, cathode]
-struct VacuumDiode { double perveance; };                                  ///< [anode, cathode]
-struct Triode { tubes::TriodeModel model; tubes::GridCurrentModel grid; }; ///< [plate, grid, cathode]
-struct Pentode { tubes::PentodeModel model; tubes::GridCurrentModel grid; }; ///< [plate, screen, grid, cathode]
-struct Vcvs { double gain; };                                              ///< [out+, out-, control+, control-]
-struct Switch { bool closed; };                                            ///< [a, b]
+struct Resistor {
+  double ohms;
+}; ///< [a, b]
+struct Capacitor {
+  double farads;
+}; ///< [a, b]
+struct Inductor {
+  double henries, ohms;
+}; ///< [a, b]
+struct Transformer {
+  Eigen::MatrixXd henries;
+  Eigen::VectorXd ohms;
+}; ///< [a1, b1, a2, b2, ...] dotted end first
+struct VoltageSource {
+  double dc, ac = 0, acPhaseDegrees = 0;
+}; ///< [+, -]
+struct CurrentSource {
+  double dc, ac = 0, acPhaseDegrees = 0;
+}; ///< [+, -]
+struct Diode {
+  double saturationAmps, emission;
+}; ///< [anode, cathode]
+struct VacuumDiode {
+  double perveance;
+}; ///< [anode, cathode]
+struct Triode {
+  tubes::TriodeModel model;
+  tubes::GridCurrentModel grid;
+}; ///< [plate, grid, cathode]
+struct Pentode {
+  tubes::PentodeModel model;
+  tubes::GridCurrentModel grid;
+}; ///< [plate, screen, grid, cathode]
+struct Vcvs {
+  double gain;
+}; ///< [out+, out-, control+, control-]
+struct Switch {
+  bool closed;
+}; ///< [a, b]
 
 using Law = std::variant<Resistor, Capacitor, Inductor, Transformer, VoltageSource, CurrentSource, Diode, VacuumDiode,
                          Triode, Pentode, Vcvs, Switch>;
@@ -81,6 +108,7 @@ double taperShare(const Taper& taper, double rotation);
 
 /// Adds a pot as two resistors `id`.upper and `id`.lower. Neither end goes under a ten-thousandth of the whole plus
 /// one ohm, as the wiper of a real one does not. Returns the index of the upper one.
-int addPot(Netlist& netlist, const std::string& id, Node upperEnd, Node wiper, Node lowerEnd, double ohms, double share);
+int addPot(Netlist& netlist, const std::string& id, Node upperEnd, Node wiper, Node lowerEnd, double ohms,
+           double share);
 
 } // namespace vinegar::circuit

@@ -76,7 +76,8 @@ Pins evaluate(const Device& device, const Eigen::VectorXd& x) {
   // What flows into the other pins leaves by the last one.
   for (std::size_t j = 0; j < pins.count; ++j) {
     double sum = 0;
-    for (std::size_t i = 0; i + 1 < pins.count; ++i) sum += pins.slopes[i][j];
+    for (std::size_t i = 0; i + 1 < pins.count; ++i)
+      sum += pins.slopes[i][j];
     pins.slopes[pins.count - 1][j] = -sum;
   }
   return pins;
@@ -150,7 +151,8 @@ void System::build() {
       for (int w = 0; w < windings; ++w) {
         stampBranch(nodes[static_cast<std::size_t>(2 * w)], nodes[static_cast<std::size_t>(2 * w + 1)], branch + w);
         stamp(conductance_, branch + w, branch + w, -transformer->ohms[w]);
-        for (int u = 0; u < windings; ++u) stamp(storage_, branch + w, branch + u, -transformer->henries(w, u));
+        for (int u = 0; u < windings; ++u)
+          stamp(storage_, branch + w, branch + u, -transformer->henries(w, u));
       }
     } else if (const auto* source = std::get_if<VoltageSource>(&device.law)) {
       stampBranch(nodes[0], nodes[1], branch);

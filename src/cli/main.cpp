@@ -30,11 +30,14 @@ Problem inFile(const std::string& file, Problem problem) {
 int printOperatingPoint(const Asked& asked, const amp::Circuit& circuit) {
   const auto point = predict::predictOperatingPoint(circuit);
   if (!point) return complain(inFile(asked.file, point.error()), badDesign);
-  if (asked.format == "json") fmt::print("{}\n", files::operatingPointJson(*point).dump(1));
-  else if (asked.format == "csv") fmt::print("{}", files::operatingPointCsv(*point));
+  if (asked.format == "json")
+    fmt::print("{}\n", files::operatingPointJson(*point).dump(1));
+  else if (asked.format == "csv")
+    fmt::print("{}", files::operatingPointCsv(*point));
   else {
     using units::Unit;
-    for (const auto& [name, volts] : point->nodes) fmt::print("{:<16} {:>10}\n", name, units::reading(volts, Unit::volt, 4));
+    for (const auto& [name, volts] : point->nodes)
+      fmt::print("{:<16} {:>10}\n", name, units::reading(volts, Unit::volt, 4));
     fmt::print("\n");
     for (const auto& part : point->parts)
       fmt::print("{:<10} {:>10} {:>10} {:>10}\n", part.name, units::reading(part.volts, Unit::volt, 4),
@@ -60,8 +63,10 @@ int printResponse(const Asked& asked, const amp::Circuit& circuit) {
   const auto response = predict::predictResponse(
       circuit, *point, {asked.from, asked.to, circuit::logSpaced(asked.low, asked.high, asked.points)});
   if (!response) return complain(inFile(asked.file, response.error()), badDesign);
-  if (asked.format == "json") fmt::print("{}\n", files::responseJson(*response).dump(1));
-  else if (asked.format == "csv") fmt::print("{}", files::responsesCsv({{"", *response}}));
+  if (asked.format == "json")
+    fmt::print("{}\n", files::responseJson(*response).dump(1));
+  else if (asked.format == "csv")
+    fmt::print("{}", files::responsesCsv({{"", *response}}));
   else
     for (std::size_t k = 0; k < response->hertz.size(); ++k)
       fmt::print("{:>12} {:>9.3f} dB {:>9.2f} deg\n", units::reading(response->hertz[k], units::Unit::hertz, 4),
@@ -78,15 +83,18 @@ int printCheck(const Asked& asked, const amp::Document& document, const amp::Lib
   }
   if (asked.format == "json") {
     units::Json list = units::Json::array();
-    for (const auto& problem : problems) list.push_back({{"place", problem.place}, {"message", problem.message}});
+    for (const auto& problem : problems)
+      list.push_back({{"place", problem.place}, {"message", problem.message}});
     fmt::print("{}\n", units::Json{{"problems", list}}.dump(1));
   } else if (asked.format == "csv") {
     fmt::print("place,message\n");
-    for (const auto& problem : problems) fmt::print("\"{}\",\"{}\"\n", problem.place, problem.message);
+    for (const auto& problem : problems)
+      fmt::print("\"{}\",\"{}\"\n", problem.place, problem.message);
   } else if (problems.empty()) {
     fmt::print("{}: nothing wrong found\n", asked.file);
   }
-  for (const auto& problem : problems) complain(inFile(asked.file, problem), badDesign);
+  for (const auto& problem : problems)
+    complain(inFile(asked.file, problem), badDesign);
   return problems.empty() ? 0 : badDesign;
 }
 
@@ -137,7 +145,8 @@ int main(int argc, char** argv) {
   fmt::print("id,kind,nodes,value\n");
   for (const auto& element : json["elements"]) {
     std::string nodes;
-    for (const auto& node : element["nodes"]) nodes += (nodes.empty() ? "" : " ") + node.get<std::string>();
+    for (const auto& node : element["nodes"])
+      nodes += (nodes.empty() ? "" : " ") + node.get<std::string>();
     fmt::print("{},{},{},{}\n", element["id"].get<std::string>(), element["kind"].get<std::string>(), nodes,
                element.contains("value") ? element["value"].dump() : "");
   }

@@ -2,10 +2,10 @@
 
 #include "units/json.h"
 
+#include <algorithm>
 #include <cerrno>
 #include <cstdlib>
 #include <cstring>
-#include <algorithm>
 #include <fcntl.h>
 #include <fmt/format.h>
 #include <sys/stat.h>
@@ -69,14 +69,17 @@ SectionUse readUse(const JsonReader& reader, const Library& library) {
       Json extra = Json::object();
       for (const auto& [field, setting] : part.members()) {
         if (field == "name") continue;
-        if (known && known->defaults.contains(field)) own.settings[field] = readSetting(setting, unitOf(known, field));
-        else extra[field] = setting.raw();
+        if (known && known->defaults.contains(field))
+          own.settings[field] = readSetting(setting, unitOf(known, field));
+        else
+          extra[field] = setting.raw();
       }
       if (!extra.empty()) own.extra = extra.dump();
       use.parts[ref] = std::move(own);
     }
   if (reader.has("joins"))
-    for (const auto& [port, target] : reader.at("joins").members()) use.joins[port] = target.asText();
+    for (const auto& [port, target] : reader.at("joins").members())
+      use.joins[port] = target.asText();
   use.extra = unknownFields(reader, {"id", "section", "node", "parts", "joins"});
   return use;
 }
@@ -84,13 +87,15 @@ SectionUse readUse(const JsonReader& reader, const Library& library) {
 Json useJson(const SectionUse& use, const Library& library) {
   Json json{{"id", use.id}, {"section", use.section}};
   if (!use.node.empty()) json["node"] = use.node;
-  for (const auto& [port, target] : use.joins) json["joins"][port] = target;
+  for (const auto& [port, target] : use.joins)
+    json["joins"][port] = target;
   const auto section = library.sections.find(use.section);
   for (const auto& [ref, part] : use.parts) {
     const auto* known = section == library.sections.end() ? nullptr : section->second.part(ref);
     Json own = Json::object();
     if (!part.name.empty()) own["name"] = part.name;
-    for (const auto& [field, setting] : part.settings) own[field] = settingJson(setting, unitOf(known, field));
+    for (const auto& [field, setting] : part.settings)
+      own[field] = settingJson(setting, unitOf(known, field));
     restoreUnknown(own, part.extra);
     json["parts"][ref] = std::move(own);
   }
@@ -109,7 +114,8 @@ Change readChange(const JsonReader& reader) {
 std::vector<Change> readChanges(const JsonReader& reader) {
   std::vector<Change> changes;
   if (reader.has("changes"))
-    for (const auto& change : reader.list("changes")) changes.push_back(readChange(change));
+    for (const auto& change : reader.list("changes"))
+      changes.push_back(readChange(change));
   return changes;
 }
 
@@ -137,13 +143,17 @@ LoadedDesign readDocument(const JsonReader& file, const Library& library) {
   }
   auto& document = loaded.document;
   document.ink.name = file.text("name");
-  for (const auto& section : file.list("line")) document.ink.line.push_back(readUse(section, library));
+  for (const auto& section : file.list("line"))
+    document.ink.line.push_back(readUse(section, library));
   if (file.has("supply"))
-    for (const auto& section : file.list("supply")) document.ink.supply.push_back(readUse(section, library));
+    for (const auto& section : file.list("supply"))
+      document.ink.supply.push_back(readUse(section, library));
   if (file.has("lanes"))
-    for (const auto& section : file.list("lanes")) document.ink.lanes.push_back(readUse(section, library));
+    for (const auto& section : file.list("lanes"))
+      document.ink.lanes.push_back(readUse(section, library));
   if (file.has("knobs"))
-    for (const auto& [knob, rotation] : file.at("knobs").members()) document.ink.knobs[knob] = rotation.asNumber();
+    for (const auto& [knob, rotation] : file.at("knobs").members())
+      document.ink.knobs[knob] = rotation.asNumber();
   if (file.has("sheets")) {
     document.sheets.clear();
     for (const auto& sheet : file.list("sheets"))
@@ -166,8 +176,8 @@ LoadedDesign readDocument(const JsonReader& file, const Library& library) {
                               unknownFields(entry, {"number", "date", "reason", "changes"})});
     }
   }
-  document.extra = unknownFields(file, {"format", "version", "name", "line", "supply", "lanes", "knobs", "sheets",
-                                        "activeSheet", "log"});
+  document.extra = unknownFields(
+      file, {"format", "version", "name", "line", "supply", "lanes", "knobs", "sheets", "activeSheet", "log"});
   return loaded;
 }
 
@@ -204,10 +214,12 @@ std::string writeDesignText(const Document& document, const Library& library) {
   for (const auto& [key, list] :
        {std::pair{"line", &document.ink.line}, {"supply", &document.ink.supply}, {"lanes", &document.ink.lanes}}) {
     json[key] = Json::array();
-    for (const auto& use : *list) json[key].push_back(useJson(use, library));
+    for (const auto& use : *list)
+      json[key].push_back(useJson(use, library));
   }
   json["knobs"] = Json::object();
-  for (const auto& [knob, rotation] : document.ink.knobs) json["knobs"][knob] = rotation;
+  for (const auto& [knob, rotation] : document.ink.knobs)
+    json["knobs"][knob] = rotation;
   json["sheets"] = Json::array();
   for (const auto& sheet : document.sheets) {
     Json own{{"name", sheet.name}, {"changes", changesJson(sheet.changes)}};

@@ -8,14 +8,23 @@ namespace {
 using units::Json;
 
 void addModel(Json& element, const tubes::TriodeModel& m) {
-  for (const auto& [name, value] : {std::pair{"K", m.K}, {"MU", m.MU}, {"X", m.X}, {"VCT", m.VCT}, {"KP", m.KP},
-                                    {"W0", m.W0}, {"LAM", m.LAM}, {"N", m.N}, {"VK0", m.VK0}, {"VC0", m.VC0}})
+  for (const auto& [name, value] : {std::pair{"K", m.K},
+                                    {"MU", m.MU},
+                                    {"X", m.X},
+                                    {"VCT", m.VCT},
+                                    {"KP", m.KP},
+                                    {"W0", m.W0},
+                                    {"LAM", m.LAM},
+                                    {"N", m.N},
+                                    {"VK0", m.VK0},
+                                    {"VC0", m.VC0}})
     element[name] = value;
 }
 
 void addModel(Json& element, const tubes::PentodeModel& m) {
   addModel(element, tubes::TriodeModel{m.K, m.MU, m.X, m.VCT, m.KP, m.W0, m.LAM, m.N, m.VK0, m.VC0});
-  for (const auto& [name, value] : {std::pair{"MUP", m.MUP}, {"S", m.S}, {"M", m.M}}) element[name] = value;
+  for (const auto& [name, value] : {std::pair{"MUP", m.MUP}, {"S", m.S}, {"M", m.M}})
+    element[name] = value;
 }
 
 void addGrid(Json& element, const tubes::GridCurrentModel& g) {
@@ -23,26 +32,44 @@ void addGrid(Json& element, const tubes::GridCurrentModel& g) {
   element["VG0"] = g.VG0;
   element["WG"] = g.WG;
   // The electrode capacitances stand as capacitors of their own, ID.cgp, ID.cgk and ID.cpk.
-  for (const char* name : {"cgp", "cgk", "cpk"}) element[name] = 0.0;
+  for (const char* name : {"cgp", "cgk", "cpk"})
+    element[name] = 0.0;
 }
 
 struct LawWriter {
   Json& e;
   void kind(const char* name) const { e["kind"] = name; }
-  void operator()(const circuit::Resistor& d) const { kind("resistor"); e["value"] = d.ohms; }
-  void operator()(const circuit::Capacitor& d) const { kind("capacitor"); e["value"] = d.farads; }
-  void operator()(const circuit::Inductor& d) const { kind("inductor"); e["value"] = d.henries; e["rs"] = d.ohms; }
+  void operator()(const circuit::Resistor& d) const {
+    kind("resistor");
+    e["value"] = d.ohms;
+  }
+  void operator()(const circuit::Capacitor& d) const {
+    kind("capacitor");
+    e["value"] = d.farads;
+  }
+  void operator()(const circuit::Inductor& d) const {
+    kind("inductor");
+    e["value"] = d.henries;
+    e["rs"] = d.ohms;
+  }
   void operator()(const circuit::Transformer& d) const {
     kind("transformer");
     for (Eigen::Index r = 0; r < d.henries.rows(); ++r) {
       Json row = Json::array();
-      for (Eigen::Index c = 0; c < d.henries.cols(); ++c) row.push_back(d.henries(r, c));
+      for (Eigen::Index c = 0; c < d.henries.cols(); ++c)
+        row.push_back(d.henries(r, c));
       e["L"].push_back(row);
       e["R"].push_back(d.ohms[r]);
     }
   }
-  void operator()(const circuit::VoltageSource& d) const { kind("vsource"); source(d.dc, d.ac, d.acPhaseDegrees); }
-  void operator()(const circuit::CurrentSource& d) const { kind("isource"); source(d.dc, d.ac, d.acPhaseDegrees); }
+  void operator()(const circuit::VoltageSource& d) const {
+    kind("vsource");
+    source(d.dc, d.ac, d.acPhaseDegrees);
+  }
+  void operator()(const circuit::CurrentSource& d) const {
+    kind("isource");
+    source(d.dc, d.ac, d.acPhaseDegrees);
+  }
   void source(double dc, double ac, double degrees) const {
     e["dc"] = dc;
     e["ac"] = ac;
@@ -71,8 +98,14 @@ struct LawWriter {
     addModel(e, d.model);
     addGrid(e, d.grid);
   }
-  void operator()(const circuit::Vcvs& d) const { kind("vcvs"); e["gain"] = d.gain; }
-  void operator()(const circuit::Switch& d) const { kind("switch"); e["state"] = d.closed ? "closed" : "open"; }
+  void operator()(const circuit::Vcvs& d) const {
+    kind("vcvs");
+    e["gain"] = d.gain;
+  }
+  void operator()(const circuit::Switch& d) const {
+    kind("switch");
+    e["state"] = d.closed ? "closed" : "open";
+  }
 };
 
 } // namespace
@@ -82,12 +115,14 @@ Json netlistJson(const amp::Circuit& circuit) {
   const auto& names = circuit.netlist.nodeNames();
   for (const auto& device : circuit.netlist.devices()) {
     Json element{{"id", device.id}, {"kind", ""}, {"nodes", Json::array()}};
-    for (const auto node : device.nodes) element["nodes"].push_back(names[static_cast<std::size_t>(node)]);
+    for (const auto node : device.nodes)
+      element["nodes"].push_back(names[static_cast<std::size_t>(node)]);
     std::visit(LawWriter{element}, device.law);
     json["elements"].push_back(std::move(element));
   }
   json["probes"] = Json::object();
-  for (const auto& probe : circuit.probes) json["probes"][probe.name] = names[static_cast<std::size_t>(probe.node)];
+  for (const auto& probe : circuit.probes)
+    json["probes"][probe.name] = names[static_cast<std::size_t>(probe.node)];
   json["knobs"] = Json::object();
   for (const auto& part : circuit.parts)
     if (part.resolved.part->kind == amp::PartKind::pot) {
@@ -99,7 +134,8 @@ Json netlistJson(const amp::Circuit& circuit) {
 
 Json operatingPointJson(const predict::OperatingPoint& point) {
   Json json{{"nodes", Json::object()}, {"parts", Json::object()}, {"tubes", Json::object()}};
-  for (const auto& [name, volts] : point.nodes) json["nodes"][name] = volts;
+  for (const auto& [name, volts] : point.nodes)
+    json["nodes"][name] = volts;
   for (const auto& part : point.parts)
     json["parts"][part.name] = Json{{"volts", part.volts}, {"amps", part.amps}, {"watts", part.watts}};
   for (const auto& tube : point.tubes) {
@@ -128,7 +164,8 @@ Json responseJson(const predict::Response& response) {
 
 std::string operatingPointCsv(const predict::OperatingPoint& point) {
   std::string csv = "what,name,volts,amps,watts\n";
-  for (const auto& [name, volts] : point.nodes) csv += fmt::format("node,{},{:.9g},,\n", name, volts);
+  for (const auto& [name, volts] : point.nodes)
+    csv += fmt::format("node,{},{:.9g},,\n", name, volts);
   for (const auto& part : point.parts)
     csv += fmt::format("part,{},{:.9g},{:.9g},{:.9g}\n", part.name, part.volts, part.amps, part.watts);
   return csv;
@@ -144,7 +181,8 @@ std::string responsesCsv(const std::vector<std::pair<std::string, predict::Respo
   if (curves.empty()) return csv;
   for (std::size_t k = 0; k < curves.front().second.hertz.size(); ++k) {
     csv += fmt::format("{:.9g}", curves.front().second.hertz[k]);
-    for (const auto& [name, curve] : curves) csv += fmt::format(",{:.9g},{:.9g}", curve.decibels[k], curve.degrees[k]);
+    for (const auto& [name, curve] : curves)
+      csv += fmt::format(",{:.9g},{:.9g}", curve.decibels[k], curve.degrees[k]);
     csv += "\n";
   }
   return csv;

@@ -50,8 +50,9 @@ StepEffect readStep(const amp::Design& design, const amp::Library& library, cons
   }
   const auto point = predictOperatingPoint(*circuit, &own);
   const auto response =
-      point ? predictResponse(*circuit, *point, {question.from, question.to, {stepHertz.begin(), stepHertz.end()}}, &own)
-            : tl::unexpected(point.error());
+      point
+          ? predictResponse(*circuit, *point, {question.from, question.to, {stepHertz.begin(), stepHertz.end()}}, &own)
+          : tl::unexpected(point.error());
   if (!response) {
     effect.problem = response.error();
     return effect;
@@ -114,8 +115,7 @@ tl::expected<Overview, Problem> predictOverview(const amp::Design& design, const
   if (!now || !reading) return overview;
   for (const bool up : {true, false})
     if (const auto value = steppedValue(*part, library, up))
-      (up ? overview.up : overview.down) =
-          readStep(design, library, question, *part, *value, *now, *reading, kept);
+      (up ? overview.up : overview.down) = readStep(design, library, question, *part, *value, *now, *reading, kept);
   return overview;
 }
 

@@ -10,13 +10,13 @@ struct Vitals {
   double reservoirVolts = 0, reservoirAmps = 0; ///< idle
   std::string hottestTube;                      ///< by share of its plate rating; empty when no rating is known
   double hottestWatts = 0, hottestLimit = 0;
-  std::vector<Problem> findings;                ///< tubes over their plate rating at idle
+  std::vector<Problem> findings; ///< tubes over their plate rating at idle
 };
 
 /// What one step of a part's dial would do, solved in this circuit.
 struct StepEffect {
   double value = 0;
-  std::optional<Problem> problem; ///< the stepped circuit has no answer
+  std::optional<Problem> problem;          ///< the stepped circuit has no answer
   double atE2 = 0, at1kHz = 0, at5kHz = 0; ///< change in dB over the asked span
   double volts = 0;                        ///< change of the part's own DC volts
 };

@@ -54,7 +54,8 @@ TubeReading readTube(const amp::CompiledPart& part, const circuit::System& syste
   } else {
     const auto& pentode = std::get<circuit::Pentode>(law);
     reading.screenVolts = volts(n[1]) - volts(cathode);
-    const auto current = tubes::pentodeCurrent(pentode.model, reading.plateVolts, reading.gridVolts, *reading.screenVolts);
+    const auto current =
+        tubes::pentodeCurrent(pentode.model, reading.plateVolts, reading.gridVolts, *reading.screenVolts);
     reading.plateAmps = current.plate;
     reading.gm = current.plateByGrid;
     plateConductance = current.plateByPlate;
@@ -97,9 +98,10 @@ tl::expected<OperatingPoint, Problem> predictOperatingPoint(const amp::Circuit& 
   return point;
 }
 
-tl::expected<std::vector<Response>, Problem> predictResponses(const amp::Circuit& circuit, const OperatingPoint& point,
-                                                              const std::vector<std::pair<std::string, std::string>>& spans,
-                                                              const std::vector<double>& hertz, Warmth* warmth) {
+tl::expected<std::vector<Response>, Problem>
+predictResponses(const amp::Circuit& circuit, const OperatingPoint& point,
+                 const std::vector<std::pair<std::string, std::string>>& spans, const std::vector<double>& hertz,
+                 Warmth* warmth) {
   const auto nodeOf = [&](const std::string& name) -> tl::expected<circuit::Node, Problem> {
     const auto node = circuit.probe(name);
     if (node < 0) return tl::unexpected(Problem{name, "there is no probe or node of this name; `op` lists the nodes"});

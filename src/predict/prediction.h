@@ -65,9 +65,10 @@ tl::expected<Response, Problem> predictResponse(const amp::Circuit& circuit, con
                                                 const ResponseQuestion& question, Warmth* warmth = nullptr);
 
 /// Several spans from one solve of the circuit.
-tl::expected<std::vector<Response>, Problem> predictResponses(const amp::Circuit& circuit, const OperatingPoint& point,
-                                                              const std::vector<std::pair<std::string, std::string>>& spans,
-                                                              const std::vector<double>& hertz, Warmth* warmth = nullptr);
+tl::expected<std::vector<Response>, Problem>
+predictResponses(const amp::Circuit& circuit, const OperatingPoint& point,
+                 const std::vector<std::pair<std::string, std::string>>& spans, const std::vector<double>& hertz,
+                 Warmth* warmth = nullptr);
 
 /// Level at one frequency by interpolation in log frequency; NaN outside the sweep.
 double decibelsAt(const Response& response, double hertz);

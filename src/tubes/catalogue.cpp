@@ -33,7 +33,8 @@ TubeType readType(const JsonReader& file) {
   type.family = file.text("class");
   type.unitsInBottle = static_cast<int>(file.number("units_in_bottle"));
   if (file.has("aliases"))
-    for (const auto& alias : file.list("aliases")) type.aliases.push_back(alias.asText());
+    for (const auto& alias : file.list("aliases"))
+      type.aliases.push_back(alias.asText());
   const auto model = file.object("model");
   const auto parameters = model.object("parameters");
   if (type.family == "triode") {
@@ -84,7 +85,8 @@ tl::expected<Catalogue, Problem> Catalogue::load(const std::filesystem::path& fo
   Catalogue catalogue;
   const auto problem = units::readJsonFolder(folder, [&](const JsonReader& file) {
     auto type = readType(file);
-    for (const auto& alias : type.aliases) catalogue.aliases_[alias] = type.name;
+    for (const auto& alias : type.aliases)
+      catalogue.aliases_[alias] = type.name;
     catalogue.types_[type.name] = std::move(type);
   });
   if (problem) return tl::unexpected(*problem);

@@ -21,7 +21,8 @@ tl::expected<Json, Problem> parseJson(const std::string& text, const std::string
       return true;
     });
   } catch (const Json::parse_error& error) {
-    const auto end = text.begin() + static_cast<std::ptrdiff_t>(std::min(error.byte > 0 ? error.byte - 1 : 0, text.size()));
+    const auto end =
+        text.begin() + static_cast<std::ptrdiff_t>(std::min(error.byte > 0 ? error.byte - 1 : 0, text.size()));
     const auto line = 1 + std::count(text.begin(), end, '\n');
     const auto lineStart = std::find(std::make_reverse_iterator(end), text.rend(), '\n').base();
     return tl::unexpected(Problem{fmt::format("{}:{}:{}", fileName, line, 1 + (end - lineStart)),
@@ -36,7 +37,8 @@ tl::expected<Json, Problem> parseJson(const std::string& text, const std::string
 
 tl::expected<std::string, Problem> readFile(const std::filesystem::path& path) {
   std::error_code error;
-  if (std::filesystem::is_directory(path, error)) return tl::unexpected(Problem{path.string(), "is a folder, not a file"});
+  if (std::filesystem::is_directory(path, error))
+    return tl::unexpected(Problem{path.string(), "is a folder, not a file"});
   std::ifstream stream(path, std::ios::binary);
   if (!stream)
     return tl::unexpected(Problem{path.string(), std::filesystem::exists(path, error)
@@ -88,7 +90,8 @@ std::vector<JsonReader> JsonReader::elements() const {
   if (!value_->is_array()) fail("must be a list");
   std::vector<JsonReader> readers;
   std::size_t index = 0;
-  for (const auto& element : *value_) readers.push_back(child(element, std::to_string(index++)));
+  for (const auto& element : *value_)
+    readers.push_back(child(element, std::to_string(index++)));
   return readers;
 }
 
@@ -97,7 +100,8 @@ std::vector<JsonReader> JsonReader::list(const std::string& key) const { return 
 std::vector<std::pair<std::string, JsonReader>> JsonReader::members() const {
   if (!value_->is_object()) fail("must be an object");
   std::vector<std::pair<std::string, JsonReader>> readers;
-  for (const auto& [key, value] : value_->items()) readers.emplace_back(key, child(value, key));
+  for (const auto& [key, value] : value_->items())
+    readers.emplace_back(key, child(value, key));
   return readers;
 }
 

@@ -35,25 +35,33 @@ struct Spelling {
   std::string_view text;
   Unit unit;
 };
-constexpr std::array<Spelling, 21> spellings{{{"ohms", Unit::ohm},  {"ohm", Unit::ohm},     {"Ohm", Unit::ohm},
-                                              {"Ohms", Unit::ohm},  {"\u03a9", Unit::ohm},  {"\u2126", Unit::ohm},
-                                              {"F", Unit::farad},   {"f", Unit::farad},     {"fd", Unit::farad},
-                                              {"H", Unit::henry},   {"h", Unit::henry},     {"V", Unit::volt},
-                                              {"v", Unit::volt},    {"A", Unit::ampere},    {"a", Unit::ampere},
-                                              {"W", Unit::watt},    {"w", Unit::watt},      {"Hz", Unit::hertz},
-                                              {"hz", Unit::hertz},  {"dB", Unit::decibel},  {"E", Unit::ohm}}};
+constexpr std::array<Spelling, 21> spellings{
+    {{"ohms", Unit::ohm},   {"ohm", Unit::ohm}, {"Ohm", Unit::ohm},  {"Ohms", Unit::ohm}, {"\u03a9", Unit::ohm},
+     {"\u2126", Unit::ohm}, {"F", Unit::farad}, {"f", Unit::farad},  {"fd", Unit::farad}, {"H", Unit::henry},
+     {"h", Unit::henry},    {"V", Unit::volt},  {"v", Unit::volt},   {"A", Unit::ampere}, {"a", Unit::ampere},
+     {"W", Unit::watt},     {"w", Unit::watt},  {"Hz", Unit::hertz}, {"hz", Unit::hertz}, {"dB", Unit::decibel},
+     {"E", Unit::ohm}}};
 
 std::string_view unitName(Unit unit) {
   switch (unit) {
-  case Unit::ohm: return "ohms";
-  case Unit::farad: return "farads";
-  case Unit::henry: return "henries";
-  case Unit::volt: return "volts";
-  case Unit::ampere: return "amperes";
-  case Unit::watt: return "watts";
-  case Unit::hertz: return "hertz";
-  case Unit::decibel: return "decibels";
-  case Unit::none: break;
+  case Unit::ohm:
+    return "ohms";
+  case Unit::farad:
+    return "farads";
+  case Unit::henry:
+    return "henries";
+  case Unit::volt:
+    return "volts";
+  case Unit::ampere:
+    return "amperes";
+  case Unit::watt:
+    return "watts";
+  case Unit::hertz:
+    return "hertz";
+  case Unit::decibel:
+    return "decibels";
+  case Unit::none:
+    break;
   }
   return "a plain number";
 }
@@ -66,7 +74,8 @@ std::string_view trimmed(std::string_view text) {
 
 std::string_view takeDigits(std::string_view& text) {
   std::size_t n = 0;
-  while (n < text.size() && text[n] >= '0' && text[n] <= '9') ++n;
+  while (n < text.size() && text[n] >= '0' && text[n] <= '9')
+    ++n;
   const auto digits = text.substr(0, n);
   text.remove_prefix(n);
   return digits;
@@ -112,15 +121,24 @@ Scaled engineering(double magnitude, int digits) {
 
 std::string_view prefixFor(int exponent) {
   switch (exponent) {
-  case -12: return "p";
-  case -9: return "n";
-  case -6: return "u";
-  case -3: return "m";
-  case 0: return "";
-  case 3: return "k";
-  case 6: return "M";
-  case 9: return "G";
-  default: return "?";
+  case -12:
+    return "p";
+  case -9:
+    return "n";
+  case -6:
+    return "u";
+  case -3:
+    return "m";
+  case 0:
+    return "";
+  case 3:
+    return "k";
+  case 6:
+    return "M";
+  case 9:
+    return "G";
+  default:
+    return "?";
   }
 }
 
@@ -128,15 +146,24 @@ std::string_view prefixFor(int exponent) {
 
 std::string_view symbol(Unit unit) {
   switch (unit) {
-  case Unit::ohm: return "\u03a9";
-  case Unit::farad: return "F";
-  case Unit::henry: return "H";
-  case Unit::volt: return "V";
-  case Unit::ampere: return "A";
-  case Unit::watt: return "W";
-  case Unit::hertz: return "Hz";
-  case Unit::decibel: return "dB";
-  case Unit::none: break;
+  case Unit::ohm:
+    return "\u03a9";
+  case Unit::farad:
+    return "F";
+  case Unit::henry:
+    return "H";
+  case Unit::volt:
+    return "V";
+  case Unit::ampere:
+    return "A";
+  case Unit::watt:
+    return "W";
+  case Unit::hertz:
+    return "Hz";
+  case Unit::decibel:
+    return "dB";
+  case Unit::none:
+    break;
   }
   return "";
 }
@@ -236,8 +263,10 @@ std::string schematic(double value, Unit unit) {
   std::string digits = fmt::format("{:.6g}", mantissa);
   std::string letter{prefixFor(exponent)};
   if (letter.empty()) {
-    if (unit == Unit::ohm) letter = "R";
-    else if (unit == Unit::volt) letter = "V";
+    if (unit == Unit::ohm)
+      letter = "R";
+    else if (unit == Unit::volt)
+      letter = "V";
   }
   const std::string sign = value < 0 ? "-" : "";
   // Below one ohm builders write R47, not 470m.
@@ -275,14 +304,19 @@ const std::vector<double>& mantissas(Series series) {
                                        3.3, 3.6, 3.9, 4.3, 4.7, 5.1, 5.6, 6.2, 6.8, 7.5, 8.2, 9.1};
   static const std::vector<double> e96 = [] {
     std::vector<double> values;
-    for (int i = 0; i < 96; ++i) values.push_back(std::round(std::pow(10.0, i / 96.0) * 100) / 100);
+    for (int i = 0; i < 96; ++i)
+      values.push_back(std::round(std::pow(10.0, i / 96.0) * 100) / 100);
     return values;
   }();
   switch (series) {
-  case Series::e6: return e6;
-  case Series::e12: return e12;
-  case Series::e24: return e24;
-  case Series::e96: break;
+  case Series::e6:
+    return e6;
+  case Series::e12:
+    return e12;
+  case Series::e24:
+    return e24;
+  case Series::e96:
+    break;
   }
   return e96;
 }

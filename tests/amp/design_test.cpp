@@ -74,7 +74,8 @@ TEST(Names, AreUniqueStableAndPairBottles) {
                  {"three", "triode-common-cathode", {}, {{"rail", "ground"}}, {}, {}}};
   nameParts(design, library());
   std::set<std::string> names;
-  for (const auto& part : resolveParts(design, library())) EXPECT_TRUE(names.insert(part.name).second) << part.name;
+  for (const auto& part : resolveParts(design, library()))
+    EXPECT_TRUE(names.insert(part.name).second) << part.name;
   EXPECT_EQ(design.line[1].parts["V"].name, "V1a");
   EXPECT_EQ(design.line[2].parts["V"].name, "V1b");
   EXPECT_EQ(design.line[3].parts["V"].name, "V2a");
@@ -96,8 +97,10 @@ TEST(Check, NamesThePlaceOfEachMistake) {
       {"unknown section", [](Design& d) { d.line[1].section = "flux-stage"; }, "first", "not in the library"},
       {"negative value", [](Design& d) { d.line[1].parts["Ra"].settings["value"] = -5.0; }, "R3", "between"},
       {"wrong type", [](Design& d) { d.line[1].parts["Ra"].settings["value"] = std::string("big"); }, "R3", "type"},
-      {"unknown tube", [](Design& d) { d.line[1].parts["V"].settings["tube"] = std::string("99ZZ9"); }, "V1a", "catalogue"},
-      {"pentode in a triode's place", [](Design& d) { d.line[1].parts["V"].settings["tube"] = std::string("EL84"); }, "V1a", "does not fit"},
+      {"unknown tube", [](Design& d) { d.line[1].parts["V"].settings["tube"] = std::string("99ZZ9"); }, "V1a",
+       "catalogue"},
+      {"pentode in a triode's place", [](Design& d) { d.line[1].parts["V"].settings["tube"] = std::string("EL84"); },
+       "V1a", "does not fit"},
       {"twice the same name", [](Design& d) { d.line[1].parts["Ra"].name = "R7"; }, "R7", "two parts"},
       {"rail to nowhere", [](Design& d) { d.line[1].joins["rail"] = "Q"; }, "first", "supply node"},
       {"no rail", [](Design& d) { d.line[1].joins.clear(); }, "first", "needs a supply node"},
@@ -105,7 +108,8 @@ TEST(Check, NamesThePlaceOfEachMistake) {
       {"splitter missing", [](Design& d) { d.line.erase(d.line.begin() + 6); }, "output", "cannot follow"},
       {"no source", [](Design& d) { d.line.erase(d.line.begin()); }, "first", "cannot come first"},
       {"no speaker", [](Design& d) { d.line.pop_back(); }, "output", "ends here"},
-      {"part that must be there", [](Design& d) { d.line[1].parts["Ra"].settings["fitted"] = false; }, "R3", "left out"},
+      {"part that must be there", [](Design& d) { d.line[1].parts["Ra"].settings["fitted"] = false; }, "R3",
+       "left out"},
       {"knob past its stop", [](Design& d) { d.knobs["Volume"] = 1.5; }, "Volume", "between 0 and 1"},
       {"empty", [](Design& d) { d = Design{}; }, "line", "no sections"}};
   EXPECT_TRUE(check(sample("slipway-18").ink, library()).empty());
@@ -134,32 +138,37 @@ void expectDrawingShowsNetlist(const Design& design) {
     return entry->second;
   };
   const auto root = [&](int n) {
-    while (parent[static_cast<std::size_t>(n)] != n) n = parent[static_cast<std::size_t>(n)];
+    while (parent[static_cast<std::size_t>(n)] != n)
+      n = parent[static_cast<std::size_t>(n)];
     return n;
   };
   const auto join = [&](int a, int b) { parent[static_cast<std::size_t>(root(a))] = root(b); };
   const auto on = [](Point p, Point a, Point b) {
-    return std::min(a.x, b.x) <= p.x && p.x <= std::max(a.x, b.x) && std::min(a.y, b.y) <= p.y && p.y <= std::max(a.y, b.y) &&
-           (a.x == b.x || a.y == b.y);
+    return std::min(a.x, b.x) <= p.x && p.x <= std::max(a.x, b.x) && std::min(a.y, b.y) <= p.y &&
+           p.y <= std::max(a.y, b.y) && (a.x == b.x || a.y == b.y);
   };
   std::vector<Point> ends;
   for (const auto& line : drawing.lines) {
     ends.insert(ends.end(), line.points.begin(), line.points.end());
-    for (const auto& p : line.points) join(id(p), id(line.points.front()));
+    for (const auto& p : line.points)
+      join(id(p), id(line.points.front()));
   }
   for (const auto& part : drawing.parts) {
     ends.insert(ends.end(), part.pins.begin(), part.pins.end());
     if (!part.fitted && part.linkWhenAbsent) join(id(part.pins.front()), id(part.pins.back()));
   }
-  for (const auto& p : drawing.grounds) ends.push_back(p);
-  for (const auto& flag : drawing.flags) ends.push_back(flag.at);
+  for (const auto& p : drawing.grounds)
+    ends.push_back(p);
+  for (const auto& flag : drawing.flags)
+    ends.push_back(flag.at);
   // An end that lies on a line touches it.
   for (const auto& line : drawing.lines)
     for (std::size_t i = 0; i + 1 < line.points.size(); ++i)
       for (const auto& p : ends)
         if (on(p, line.points[i], line.points[i + 1])) join(id(p), id(line.points[i]));
   const int ground = id({-1e6, -1e6});
-  for (const auto& p : drawing.grounds) join(id(p), ground);
+  for (const auto& p : drawing.grounds)
+    join(id(p), ground);
   // A flag stands for its rail wherever it is.
   std::map<std::string, int> rails;
   for (const auto& flag : drawing.flags) {
@@ -174,8 +183,10 @@ void expectDrawingShowsNetlist(const Design& design) {
     for (std::size_t pin = 0; pin < part.pins.size(); ++pin) {
       const int drawn = root(id(part.pins[pin]));
       const int node = compiled->nodes[pin];
-      EXPECT_EQ(drawnToNode.try_emplace(drawn, node).first->second, node) << part.name << " pin " << pin << ": drawn joined to another node";
-      EXPECT_EQ(nodeToDrawn.try_emplace(node, drawn).first->second, drawn) << part.name << " pin " << pin << ": drawn apart from its node";
+      EXPECT_EQ(drawnToNode.try_emplace(drawn, node).first->second, node)
+          << part.name << " pin " << pin << ": drawn joined to another node";
+      EXPECT_EQ(nodeToDrawn.try_emplace(node, drawn).first->second, drawn)
+          << part.name << " pin " << pin << ": drawn apart from its node";
     }
   }
 }
@@ -200,12 +211,13 @@ TEST(Drawing, PartsDoNotOverlapAndAllCanBeReachedByArrowKeys) {
     }
     EXPECT_EQ(reached.size(), drawing.parts.size()) << name;
     std::set<std::tuple<double, double>> middles;
-    for (const auto& part : drawing.parts) EXPECT_TRUE(middles.insert({part.place.at.x, part.place.at.y}).second) << part.name;
+    for (const auto& part : drawing.parts)
+      EXPECT_TRUE(middles.insert({part.place.at.x, part.place.at.y}).second) << part.name;
   }
 }
 
-/// Every shipped section in random legal order, values over four decades: it compiles, solves or says why not, is drawn as
-/// it is wired, and never crashes. With values within a factor of three of a sensible default, DC always converges.
+/// Every shipped section in random legal order, values over four decades: it compiles, solves or says why not, is drawn
+/// as it is wired, and never crashes. With values within a factor of three of a sensible default, DC always converges.
 Design randomDesign(std::mt19937& random, double decades) {
   const auto pick = [&](std::size_t n) { return std::uniform_int_distribution<std::size_t>(0, n - 1)(random); };
   Design design;
@@ -216,7 +228,9 @@ Design randomDesign(std::mt19937& random, double decades) {
   };
   const std::size_t nodes = 1 + pick(4);
   for (std::size_t i = 0; i < nodes; ++i) {
-    auto& use = add(design.supply, i == 0 ? "supply-fixed-reservoir" : pick(2) ? "supply-rc-node" : "supply-choke-node");
+    auto& use = add(design.supply, i == 0    ? "supply-fixed-reservoir"
+                                   : pick(2) ? "supply-rc-node"
+                                             : "supply-choke-node");
     use.node = std::string(1, static_cast<char>('A' + i));
   }
   Carries carried = Carries::nothing;
@@ -229,7 +243,8 @@ Design randomDesign(std::mt19937& random, double decades) {
       std::erase_if(fitting, [&](const auto* s) { return s->out == Carries::single && carried == Carries::single; });
     const auto& section = *fitting[pick(fitting.size())];
     auto& use = add(design.line, section.id);
-    for (const auto& rail : section.railPorts) use.joins[rail] = design.supply[pick(nodes)].node;
+    for (const auto& rail : section.railPorts)
+      use.joins[rail] = design.supply[pick(nodes)].node;
     carried = section.out;
   } while (carried != Carries::nothing);
   if (pick(2)) { // feedback where a stage has a free foot
@@ -251,7 +266,8 @@ Design randomDesign(std::mt19937& random, double decades) {
             if (!checkSetting(part, "value", value, library())) own.settings["value"] = value;
           }
           if (part.part->optional) own.settings["fitted"] = pick(2) == 0;
-          if (part.part->kind == PartKind::pot) design.knobs[part.name] = std::uniform_real_distribution<double>(0, 1)(random);
+          if (part.part->kind == PartKind::pot)
+            design.knobs[part.name] = std::uniform_real_distribution<double>(0, 1)(random);
         }
   }
   return design;
@@ -270,7 +286,10 @@ TEST(RandomDesigns, TwoThousandLoadSolveDrawAndSave) {
     const auto again = files::readDesignText(files::writeDesignText(document, library()), "random", library());
     ASSERT_TRUE(again) << again.error().line();
     ASSERT_TRUE(difference(design, again->document.ink, library()).empty());
-    if (i % 10 == 0) expectDrawingShowsNetlist(design);
+    if (i % 10 == 0)
+      expectDrawingShowsNetlist(design);
+    else
+      ASSERT_FALSE(drawRun(design, library()).parts.empty());
     const auto circuit = compile(design, library());
     ASSERT_TRUE(circuit) << circuit.error().line();
     const auto point = predict::predictOperatingPoint(*circuit);
@@ -281,14 +300,17 @@ TEST(RandomDesigns, TwoThousandLoadSolveDrawAndSave) {
     }
     ++solved;
     ASSERT_LT(point->dc.residual, 1e-9);
-    const auto response = predict::predictResponse(*circuit, *point, {"jack", "speaker", circuit::logSpaced(20, 20000, 16)});
+    const auto response =
+        predict::predictResponse(*circuit, *point, {"jack", "speaker", circuit::logSpaced(20, 20000, 16)});
     if (response) {
-      for (const double level : response->decibels) ASSERT_TRUE(std::isfinite(level));
+      for (const double level : response->decibels)
+        ASSERT_TRUE(std::isfinite(level));
     } else {
       ASSERT_FALSE(response.error().message.empty());
     }
   }
-  std::printf("random designs: %d solved, %d with a node without DC path, %d without an operating point\n", solved, floating, unsolved);
+  std::printf("random designs: %d solved, %d with a node without DC path, %d without an operating point\n", solved,
+              floating, unsolved);
   EXPECT_EQ(unsolved, 0);
   EXPECT_GT(solved, 1000);
 }
@@ -309,10 +331,12 @@ TEST(Compile, ResultsDoNotDependOnTheOrderOfTheSupplyInTheFile) {
   auto design = sample("slipway-18").ink;
   const auto before = testing_support::solve(design);
   std::reverse(design.lanes.begin(), design.lanes.end());
-  for (auto& use : design.line) use.id = "x" + use.id; // node numbering and naming follow the ids
+  for (auto& use : design.line)
+    use.id = "x" + use.id; // node numbering and naming follow the ids
   design.lanes[0].joins = {{"from", "xoutput.out"}, {"to", "xdriver.cathodeFoot"}};
   const auto after = testing_support::solve(design);
-  for (const auto& part : before.point.parts) EXPECT_NEAR(after.point.part(part.name)->volts, part.volts, 1e-6) << part.name;
+  for (const auto& part : before.point.parts)
+    EXPECT_NEAR(after.point.part(part.name)->volts, part.volts, 1e-6) << part.name;
 }
 
 } // namespace

@@ -29,7 +29,9 @@ struct Bench {
   Node n(const char* name) { return netlist.node(name); }
   Bench() { netlist.add("Vin", {n("in"), 0}, VoltageSource{0, 1}); }
   void r(const char* id, const char* a, const char* b, double ohms) { netlist.add(id, {n(a), n(b)}, Resistor{ohms}); }
-  void c(const char* id, const char* a, const char* b, double farads) { netlist.add(id, {n(a), n(b)}, Capacitor{farads}); }
+  void c(const char* id, const char* a, const char* b, double farads) {
+    netlist.add(id, {n(a), n(b)}, Capacitor{farads});
+  }
 };
 
 /// Sweeps and compares with `expected` at every frequency: 0.01 dB and 0.1 degree.
@@ -139,7 +141,8 @@ struct Stage {
     b.r("Rk", "k", "0", Rk);
     if (bypass > 0) b.c("Ck", "k", "0", bypass);
     if (gridPlateFarads > 0) b.c("Cgp", "g", "a", gridPlateFarads);
-    b.netlist.add("V", {b.n("a"), b.n("g"), b.n("k")}, Triode{std::get<tubes::TriodeModel>(tube("12AX7").model), tube("12AX7").grid});
+    b.netlist.add("V", {b.n("a"), b.n("g"), b.n("k")},
+                  Triode{std::get<tubes::TriodeModel>(tube("12AX7").model), tube("12AX7").grid});
   }
 };
 
@@ -151,8 +154,8 @@ double bisect(double low, double high, const std::function<bool(double)>& tooLow
   return (low + high) / 2;
 }
 
-/// The stage's plate current by bisection on the tube equations alone: for cathode volts, the current that fits the plate
-/// load; then the cathode volts that plate and grid current together make.
+/// The stage's plate current by bisection on the tube equations alone: for cathode volts, the current that fits the
+/// plate load; then the cathode volts that plate and grid current together make.
 double plateCurrentByBisection(double supply, double Ra, double Rk) {
   const auto& type = tube("12AX7");
   const auto& model = std::get<tubes::TriodeModel>(type.model);
@@ -188,7 +191,8 @@ SmallSignal smallSignal(const Stage& stage) {
   const double amps = plateCurrentByBisection(stage.supply, stage.Ra, stage.Rk);
   const double p = stage.supply - amps * (stage.Ra + stage.Rk), g = -amps * stage.Rk, h = 1e-3;
   const auto& model = std::get<tubes::TriodeModel>(tube("12AX7").model);
-  const double gm = (tubes::triodeCurrent(model, p, g + h).plate - tubes::triodeCurrent(model, p, g - h).plate) / (2 * h);
+  const double gm =
+      (tubes::triodeCurrent(model, p, g + h).plate - tubes::triodeCurrent(model, p, g - h).plate) / (2 * h);
   const double rp = 2 * h / (tubes::triodeCurrent(model, p + h, g).plate - tubes::triodeCurrent(model, p - h, g).plate);
   return {gm, rp, gm * rp};
 }
@@ -265,7 +269,7 @@ TEST(Ac, FixedPivotSweepEqualsDenseSolveOnWholeAmplifiers) {
       ASSERT_TRUE(fast);
       ASSERT_TRUE(plan && plan->usable());
       const auto dense = solveAcDense(*solved.point.system, solved.point.dc.x, band());
-// Where there is a signal at all: a rail held by an ideal source has only rounding on it.
+      // Where there is a signal at all: a rail held by an ideal source has only rounding on it.
       double worst = 0;
       for (Eigen::Index row = 0; row < fast->x.rows(); ++row)
         for (Eigen::Index column = 0; column < fast->x.cols(); ++column)
@@ -287,7 +291,8 @@ TEST(Ac, EqualsTheDerivativeOfDcAtLowFrequency) {
   double volts[2];
   for (const int side : {0, 1}) {
     Bench nudged = stage.bench;
-    nudged.netlist.add("Inudge", {0, nudged.n("g")}, CurrentSource{(side ? 1e-3 : -1e-3) / 1.0}); // through the 1 ohm stopper
+    nudged.netlist.add("Inudge", {0, nudged.n("g")},
+                       CurrentSource{(side ? 1e-3 : -1e-3) / 1.0}); // through the 1 ohm stopper
     const auto moved = solveDc(System(nudged.netlist));
     ASSERT_TRUE(moved);
     volts[side] = System::volts(moved->x, nudged.netlist.find("a"));
@@ -303,7 +308,8 @@ TEST(Taper, PassesItsNamedPoints) {
     for (const auto kind : {Taper::Kind::log, Taper::Kind::reverseLog}) {
       EXPECT_NEAR(taperShare({kind, half}, 0), 0, 1e-12);
       EXPECT_NEAR(taperShare({kind, half}, 1), 1, 1e-12);
-      for (double r = 0; r < 1; r += 0.05) EXPECT_LT(taperShare({kind, half}, r), taperShare({kind, half}, r + 0.05));
+      for (double r = 0; r < 1; r += 0.05)
+        EXPECT_LT(taperShare({kind, half}, r), taperShare({kind, half}, r + 0.05));
     }
   }
 }

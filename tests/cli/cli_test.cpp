@@ -21,7 +21,8 @@ Ran cli(const std::string& arguments) {
     FILE* pipe = popen((std::string(VINEGAR_CLI) + " " + arguments + redirect).c_str(), "r");
     std::string text;
     std::array<char, 4096> buffer{};
-    while (const auto n = fread(buffer.data(), 1, buffer.size(), pipe)) text.append(buffer.data(), n);
+    while (const auto n = fread(buffer.data(), 1, buffer.size(), pipe))
+      text.append(buffer.data(), n);
     return std::pair{text, WEXITSTATUS(pclose(pipe))};
   };
   const auto [out, code] = run(" 2>/dev/null");
@@ -44,7 +45,8 @@ TEST(Cli, ResponseHasTheAskedPointsAndNodeNamesAreThoseOfNetlist) {
   const auto netlist = units::Json::parse(cli("netlist " + slipway()).out);
   EXPECT_EQ(netlist["format"], "vinegar-netlist");
   const auto plate = netlist["elements"];
-  const auto ran = cli("response " + slipway() + " --from jack --to second.a --fmin 20 --fmax 2000 --points 7 --format json");
+  const auto ran =
+      cli("response " + slipway() + " --from jack --to second.a --fmin 20 --fmax 2000 --points 7 --format json");
   ASSERT_EQ(ran.code, 0) << ran.error;
   const auto json = units::Json::parse(ran.out);
   ASSERT_EQ(json["frequency_hz"].size(), 7U);
@@ -52,7 +54,8 @@ TEST(Cli, ResponseHasTheAskedPointsAndNodeNamesAreThoseOfNetlist) {
   EXPECT_DOUBLE_EQ(json["frequency_hz"][6].get<double>(), 2000);
   EXPECT_EQ(json["magnitude_db"].size(), 7U);
   EXPECT_EQ(json["phase_deg"].size(), 7U);
-  EXPECT_NE(cli("response " + slipway() + " --points 3 --format csv").out.find("frequency_hz,magnitude_db,phase_deg"), std::string::npos);
+  EXPECT_NE(cli("response " + slipway() + " --points 3 --format csv").out.find("frequency_hz,magnitude_db,phase_deg"),
+            std::string::npos);
 }
 
 struct Call {
@@ -62,7 +65,8 @@ struct Call {
 };
 
 TEST(Cli, BadCallsAndBadDesignsAreTold) {
-  const auto broken = std::filesystem::temp_directory_path() / ("vinegar-broken-" + std::to_string(getpid()) + ".vinegar");
+  const auto broken =
+      std::filesystem::temp_directory_path() / ("vinegar-broken-" + std::to_string(getpid()) + ".vinegar");
   auto text = *units::readFile(slipway());
   text.replace(text.find("\"120k\""), 6, "\"12zz\"");
   ASSERT_FALSE(files::saveAtomically(broken, text));
@@ -87,7 +91,8 @@ TEST(Cli, BadCallsAndBadDesignsAreTold) {
 }
 
 TEST(Cli, CheckFindsNothingWrongWithTheSamples) {
-  for (const char* name : {"slipway-18", "net-loft-5"}) EXPECT_EQ(cli("check " + testing_support::samplePath(name).string()).code, 0) << name;
+  for (const char* name : {"slipway-18", "net-loft-5"})
+    EXPECT_EQ(cli("check " + testing_support::samplePath(name).string()).code, 0) << name;
 }
 
 } // namespace

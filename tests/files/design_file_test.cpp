@@ -2,10 +2,10 @@
 #include "files/results_json.h"
 #include "support/samples.h"
 
+#include <csignal>
 #include <fstream>
 #include <gtest/gtest.h>
 #include <random>
-#include <csignal>
 #include <sys/resource.h>
 #include <sys/stat.h>
 #include <unistd.h>
@@ -121,7 +121,11 @@ TEST(DesignFile, BadFilesGiveOneLineThatNamesThePlace) {
       {"number out of range", with("\"value\": \"120k\"", "\"value\": 1e999"), "f:"},
       {"knob as text", with("\"Volume\": 0.6", "\"Volume\": \"six\""), "f/knobs/Volume"},
       {"sheet out of range", with("\"knobs\"", "\"activeSheet\": 5, \"knobs\""), "f/activeSheet"},
-      {"log runs backwards", with("\"log\": [", "\"was\": [], \"log\": [{\"number\":2,\"date\":\"\",\"reason\":\"\"},{\"number\":1,\"date\":\"\",\"reason\":\"\"},"), "f/log/1/number"},
+      {"log runs backwards",
+       with("\"log\": [",
+            "\"was\": [], \"log\": "
+            "[{\"number\":2,\"date\":\"\",\"reason\":\"\"},{\"number\":1,\"date\":\"\",\"reason\":\"\"},"),
+       "f/log/1/number"},
       {"invalid UTF-8", with("Slipway 18", "Slip\xff\xfeway"), "f:"}};
   for (const auto& [what, content, place] : cases) {
     const auto loaded = readDesignText(content, "f", library());
@@ -141,9 +145,14 @@ TEST(DesignFile, MutatedFilesNeverCrash) {
     for (int edits = 1 + static_cast<int>(random() % 4); edits > 0; --edits) {
       const auto at = random() % mutated.size();
       switch (random() % 3) {
-      case 0: mutated[at] = static_cast<char>(random() % 256); break;
-      case 1: mutated.erase(at, random() % 20); break;
-      default: mutated.insert(at, good.substr(random() % good.size(), random() % 30));
+      case 0:
+        mutated[at] = static_cast<char>(random() % 256);
+        break;
+      case 1:
+        mutated.erase(at, random() % 20);
+        break;
+      default:
+        mutated.insert(at, good.substr(random() % good.size(), random() % 30));
       }
     }
     const auto design = readDesignText(mutated, "m", library());
@@ -183,8 +192,8 @@ TEST(Save, ReplacesWholeOrNotAtAll) {
 }
 
 TEST(Save, AFullDiskKeepsTheOldFileAndSaysSo) {
-  // /dev/full accepts opening and refuses every write, but a temporary file cannot stand beside it; a size limit on this
-  // process does the same to a real folder.
+  // /dev/full accepts opening and refuses every write, but a temporary file cannot stand beside it; a size limit on
+  // this process does the same to a real folder.
   const TemporaryFolder folder;
   const auto path = folder.path / "a.vinegar";
   ASSERT_FALSE(saveAtomically(path, "precious"));
@@ -201,8 +210,8 @@ TEST(Save, AFullDiskKeepsTheOldFileAndSaysSo) {
 }
 
 TEST(Netlist, FeedsAnIndependentSolver) {
-  // A nodal solver of its own, fed by nothing but the printed JSON: linear elements and the tubes' printed slopes give the
-  // response that the engine predicts.
+  // A nodal solver of its own, fed by nothing but the printed JSON: linear elements and the tubes' printed slopes give
+  // the response that the engine predicts.
   const auto solved = testing_support::solve(sample("net-loft-5").ink);
   const auto json = netlistJson(solved.circuit);
   std::map<std::string, int> rows;
@@ -211,7 +220,8 @@ TEST(Netlist, FeedsAnIndependentSolver) {
     return text == "0" ? -1 : rows.try_emplace(text, static_cast<int>(rows.size())).first->second;
   };
   for (const auto& e : json["elements"])
-    for (const auto& node : e["nodes"]) row(node);
+    for (const auto& node : e["nodes"])
+      row(node);
   using Complex = std::complex<double>;
   const std::map<std::string, double> dc(solved.point.nodes.begin(), solved.point.nodes.end());
   const auto volts = [&](const units::Json& name) { return name == "0" ? 0.0 : dc.at(name.get<std::string>()); };
@@ -222,8 +232,10 @@ TEST(Netlist, FeedsAnIndependentSolver) {
     const Complex s(0, 2 * M_PI * hertz[k]);
     int size = static_cast<int>(rows.size());
     for (const auto& e : json["elements"])
-      if (e["kind"] == "vsource" || e["kind"] == "inductor") ++size;
-      else if (e["kind"] == "transformer") size += static_cast<int>(e["R"].size());
+      if (e["kind"] == "vsource" || e["kind"] == "inductor")
+        ++size;
+      else if (e["kind"] == "transformer")
+        size += static_cast<int>(e["R"].size());
     Eigen::MatrixXcd Y = Eigen::MatrixXcd::Zero(size, size);
     Eigen::VectorXcd I = Eigen::VectorXcd::Zero(size);
     const auto put = [&](int r, int c, Complex value) {
@@ -237,10 +249,15 @@ TEST(Netlist, FeedsAnIndependentSolver) {
     for (const auto& e : json["elements"]) {
       const auto kind = e["kind"].get<std::string>();
       std::vector<int> n;
-      for (const auto& node : e["nodes"]) n.push_back(row(node));
-      const auto branch = [&](int plus, int minus) { put(plus, extra, 1), put(minus, extra, -1), put(extra, plus, 1), put(extra, minus, -1); };
-      if (kind == "resistor") admittance(n[0], n[1], 1 / e["value"].get<double>());
-      else if (kind == "capacitor") admittance(n[0], n[1], s * e["value"].get<double>());
+      for (const auto& node : e["nodes"])
+        n.push_back(row(node));
+      const auto branch = [&](int plus, int minus) {
+        put(plus, extra, 1), put(minus, extra, -1), put(extra, plus, 1), put(extra, minus, -1);
+      };
+      if (kind == "resistor")
+        admittance(n[0], n[1], 1 / e["value"].get<double>());
+      else if (kind == "capacitor")
+        admittance(n[0], n[1], s * e["value"].get<double>());
       else if (kind == "vsource") {
         branch(n[0], n[1]);
         I(extra++) = e["ac"].get<double>();
@@ -254,28 +271,39 @@ TEST(Netlist, FeedsAnIndependentSolver) {
         for (int w = 0; w < windings; ++w, ++extra) {
           branch(n[2 * w], n[2 * w + 1]);
           Y(extra, extra) -= e["R"][w].get<double>();
-          for (int u = 0; u < windings; ++u) Y(extra, first + u) -= s * e["L"][w][u].get<double>();
+          for (int u = 0; u < windings; ++u)
+            Y(extra, first + u) -= s * e["L"][w][u].get<double>();
         }
       } else { // a tube: slopes by differences of the documented law with the printed parameters
         const double h = 1e-4;
         const auto p = [&](const char* name) { return e[name].get<double>(); };
         const tubes::GridCurrentModel gridLaw{p("GF"), p("VG0"), p("WG")};
         const int cathode = n.back(), grid = n[n.size() - 2];
-        const double vk = volts(e["nodes"].back()), vp = volts(e["nodes"][0]) - vk, vg = volts(e["nodes"][n.size() - 2]) - vk;
+        const double vk = volts(e["nodes"].back()), vp = volts(e["nodes"][0]) - vk,
+                     vg = volts(e["nodes"][n.size() - 2]) - vk;
         const auto slope = [&](auto current) { return (current(h) - current(-h)) / (2 * h); };
-        transconductance(grid, cathode, grid, cathode, slope([&](double d) { return tubes::gridCurrent(gridLaw, p("K"), vg + d).grid; }));
+        transconductance(grid, cathode, grid, cathode,
+                         slope([&](double d) { return tubes::gridCurrent(gridLaw, p("K"), vg + d).grid; }));
         if (kind == "triode") {
-          const tubes::TriodeModel m{p("K"), p("MU"), p("X"), p("VCT"), p("KP"), p("W0"), p("LAM"), p("N"), p("VK0"), p("VC0")};
-          transconductance(n[0], cathode, n[0], cathode, slope([&](double d) { return tubes::triodeCurrent(m, vp + d, vg).plate; }));
-          transconductance(n[0], cathode, grid, cathode, slope([&](double d) { return tubes::triodeCurrent(m, vp, vg + d).plate; }));
+          const tubes::TriodeModel m{p("K"),  p("MU"),  p("X"), p("VCT"), p("KP"),
+                                     p("W0"), p("LAM"), p("N"), p("VK0"), p("VC0")};
+          transconductance(n[0], cathode, n[0], cathode,
+                           slope([&](double d) { return tubes::triodeCurrent(m, vp + d, vg).plate; }));
+          transconductance(n[0], cathode, grid, cathode,
+                           slope([&](double d) { return tubes::triodeCurrent(m, vp, vg + d).plate; }));
         } else {
           ASSERT_EQ(kind, "pentode");
-          const tubes::PentodeModel m{p("K"), p("MU"), p("X"), p("VCT"), p("KP"), p("MUP"), p("S"), p("M"), p("W0"), p("LAM"), p("N"), p("VK0"), p("VC0")};
+          const tubes::PentodeModel m{p("K"), p("MU"), p("X"),   p("VCT"), p("KP"),  p("MUP"), p("S"),
+                                      p("M"), p("W0"), p("LAM"), p("N"),   p("VK0"), p("VC0")};
           const double vs = volts(e["nodes"][1]) - vk;
-          for (const auto& [out, pick] : {std::pair{n[0], &tubes::PentodeCurrent::plate}, {n[1], &tubes::PentodeCurrent::screen}}) {
-            transconductance(out, cathode, n[0], cathode, slope([&](double d) { return tubes::pentodeCurrent(m, vp + d, vg, vs).*pick; }));
-            transconductance(out, cathode, grid, cathode, slope([&](double d) { return tubes::pentodeCurrent(m, vp, vg + d, vs).*pick; }));
-            transconductance(out, cathode, n[1], cathode, slope([&](double d) { return tubes::pentodeCurrent(m, vp, vg, vs + d).*pick; }));
+          for (const auto& [out, pick] :
+               {std::pair{n[0], &tubes::PentodeCurrent::plate}, {n[1], &tubes::PentodeCurrent::screen}}) {
+            transconductance(out, cathode, n[0], cathode,
+                             slope([&](double d) { return tubes::pentodeCurrent(m, vp + d, vg, vs).*pick; }));
+            transconductance(out, cathode, grid, cathode,
+                             slope([&](double d) { return tubes::pentodeCurrent(m, vp, vg + d, vs).*pick; }));
+            transconductance(out, cathode, n[1], cathode,
+                             slope([&](double d) { return tubes::pentodeCurrent(m, vp, vg, vs + d).*pick; }));
           }
         }
       }
@@ -290,7 +318,8 @@ TEST(Netlist, FeedsAnIndependentSolver) {
 TEST(Csv, HasOneRowPerFrequencyAndNamesItsColumns) {
   predict::Response r{{10, 100}, {1, 2}, {0, -90}};
   EXPECT_EQ(responsesCsv({{"", r}}), "frequency_hz,magnitude_db,phase_deg\n10,1,0\n100,2,-90\n");
-  EXPECT_EQ(responsesCsv({{"ink", r}, {"pencil", r}}).substr(0, 75), "frequency_hz,ink_magnitude_db,ink_phase_deg,pencil_magnitude_db,pencil_phas");
+  EXPECT_EQ(responsesCsv({{"ink", r}, {"pencil", r}}).substr(0, 75),
+            "frequency_hz,ink_magnitude_db,ink_phase_deg,pencil_magnitude_db,pencil_phas");
 }
 
 } // namespace

@@ -1,5 +1,5 @@
-// Any bytes as a design file: read, check, draw, compile, solve, write, read again. Nothing may crash or hang, and what was
-// written must read back the same.
+// Any bytes as a design file: read, check, draw, compile, solve, write, read again. Nothing may crash or hang, and what
+// was written must read back the same.
 #include "amp/drawing.h"
 #include "files/design_file.h"
 #include "predict/prediction.h"

@@ -54,7 +54,8 @@ TEST(OperatingPoint, SamplesIdleAsABuilderWouldAccept) {
 
 TEST(Response, SpanTimesSpanIsTheWhole) {
   const auto solved = solve(sample("slipway-18").ink);
-  const auto spans = predictResponses(solved.circuit, solved.point, {{"jack", "stack.out"}, {"stack.out", "speaker"}, {"jack", "speaker"}}, band());
+  const auto spans = predictResponses(solved.circuit, solved.point,
+                                      {{"jack", "stack.out"}, {"stack.out", "speaker"}, {"jack", "speaker"}}, band());
   ASSERT_TRUE(spans) << spans.error().line();
   for (std::size_t k = 0; k < band().size(); ++k) {
     EXPECT_NEAR((*spans)[0].decibels[k] + (*spans)[1].decibels[k], (*spans)[2].decibels[k], 1e-9);
@@ -64,9 +65,11 @@ TEST(Response, SpanTimesSpanIsTheWhole) {
 
 TEST(Response, PhaseIsContinuous) {
   const auto solved = solve(sample("slipway-18").ink);
-  const auto response = predictResponse(solved.circuit, solved.point, {"jack", "speaker", circuit::logSpaced(10, 100000, 300)});
+  const auto response =
+      predictResponse(solved.circuit, solved.point, {"jack", "speaker", circuit::logSpaced(10, 100000, 300)});
   ASSERT_TRUE(response);
-  for (std::size_t k = 1; k < response->degrees.size(); ++k) EXPECT_LT(std::abs(response->degrees[k] - response->degrees[k - 1]), 60);
+  for (std::size_t k = 1; k < response->degrees.size(); ++k)
+    EXPECT_LT(std::abs(response->degrees[k] - response->degrees[k - 1]), 60);
 }
 
 TEST(Response, UnknownProbeIsNamed) {
@@ -97,7 +100,8 @@ TEST(Response, FeedbackOfSlipwayIsNegative) {
 
 TEST(Response, CathodyneOutputsAreEqualAndOpposite) {
   const auto solved = solve(sample("slipway-18").ink);
-  const auto sides = predictResponses(solved.circuit, solved.point, {{"splitter.g", "splitter.a"}, {"splitter.g", "splitter.k"}}, {1000});
+  const auto sides = predictResponses(solved.circuit, solved.point,
+                                      {{"splitter.g", "splitter.a"}, {"splitter.g", "splitter.k"}}, {1000});
   ASSERT_TRUE(sides);
   // The bias resistor stands in the cathode's load only: a 2 % difference at most.
   EXPECT_NEAR((*sides)[0].decibels[0], (*sides)[1].decibels[0], 0.3);
@@ -125,10 +129,12 @@ TEST(Overview, WarmAndColdGiveTheSameNumbers) {
   ASSERT_TRUE(predictOverview(document.ink, library(), question, &warmth));
   for (const double ohms : {330.0, 150.0, 1000.0}) {
     const auto design = amp::withChanges(document.ink, library(), {{"R28", "value", 270.0, ohms}});
-    const auto warm = predictOverview(design, library(), question, &warmth), cold = predictOverview(design, library(), question);
+    const auto warm = predictOverview(design, library(), question, &warmth),
+               cold = predictOverview(design, library(), question);
     ASSERT_TRUE(warm && cold);
     EXPECT_LT((warm->point.dc.x - cold->point.dc.x).cwiseAbs().maxCoeff(), 1e-5);
-    for (std::size_t k = 0; k < band().size(); ++k) EXPECT_NEAR(warm->response.decibels[k], cold->response.decibels[k], 1e-5);
+    for (std::size_t k = 0; k < band().size(); ++k)
+      EXPECT_NEAR(warm->response.decibels[k], cold->response.decibels[k], 1e-5);
   }
 }
 
@@ -136,7 +142,8 @@ TEST(Overview, FindsATubeOverItsRating) {
   const auto document = sample("net-loft-5");
   const auto hot = amp::withChanges(document.ink, library(), {{"R11", "value", 150.0, 100.0}});
   const OverviewQuestion question{"jack", "speaker", band(), {}};
-  const auto before = predictOverview(document.ink, library(), question), after = predictOverview(hot, library(), question);
+  const auto before = predictOverview(document.ink, library(), question),
+             after = predictOverview(hot, library(), question);
   ASSERT_TRUE(before && after);
   EXPECT_TRUE(before->vitals.findings.empty());
   ASSERT_EQ(after->vitals.findings.size(), 1U);

@@ -14,17 +14,19 @@ const TubeType& tube(const std::string& name) { return *testing_support::library
 // The tables of docs/tube-models.md, worked out by hand from its text with another program.
 TEST(TriodeModel, GivesTheWorkedValues) {
   const auto& model = std::get<TriodeModel>(tube("12AX7").model);
-  const double rows[][3] = {{250, -2, 1.20098754},    {100, -1, 0.498471969},   {100, 0, 2.27531949}, {12, 0, 0.232961898},
-                            {300, -4, 0.093962243},   {50, 2, 2.64610461},      {250, -8, 2.4094395e-7}, {0, 0, 0}};
+  const double rows[][3] = {
+      {250, -2, 1.20098754},  {100, -1, 0.498471969}, {100, 0, 2.27531949},    {12, 0, 0.232961898},
+      {300, -4, 0.093962243}, {50, 2, 2.64610461},    {250, -8, 2.4094395e-7}, {0, 0, 0}};
   for (const auto& [plate, grid, milliamps] : rows)
-    EXPECT_NEAR(triodeCurrent(model, plate, grid).plate * 1e3, milliamps, 1e-8 * milliamps + 1e-18) << plate << ", " << grid;
+    EXPECT_NEAR(triodeCurrent(model, plate, grid).plate * 1e3, milliamps, 1e-8 * milliamps + 1e-18)
+        << plate << ", " << grid;
 }
 
 TEST(PentodeModel, GivesTheWorkedValues) {
   const auto& model = std::get<PentodeModel>(tube("EL84").model);
-  const double rows[][5] = {{250, -7.3, 250, 48.1384154, 5.49874601},   {300, -11, 300, 37.8341612, 4.29397573},
-                            {250, 0, 250, 155.431554, 18.7517345},      {30, 0, 250, 80.7934852, 85.804406},
-                            {10, -7.3, 250, 16.7249121, 31.7831463},    {500, -7.3, 250, 54.4059865, 4.82789418},
+  const double rows[][5] = {{250, -7.3, 250, 48.1384154, 5.49874601},       {300, -11, 300, 37.8341612, 4.29397573},
+                            {250, 0, 250, 155.431554, 18.7517345},          {30, 0, 250, 80.7934852, 85.804406},
+                            {10, -7.3, 250, 16.7249121, 31.7831463},        {500, -7.3, 250, 54.4059865, 4.82789418},
                             {250, -25, 250, 0.00297816627, 0.000335964989}, {48, 0, 48, 15.1640017, 1.89762398}};
   for (const auto& [plate, grid, screen, plateMilliamps, screenMilliamps] : rows) {
     const auto current = pentodeCurrent(model, plate, grid, screen);
@@ -40,8 +42,8 @@ TEST(GridCurrent, FollowsItsLaw) {
   EXPECT_NEAR(gridCurrent(type.grid, K, -0.5).grid * 1e6, 2, 0.1);
 }
 
-/// Every tube at random volts: slopes are the slopes of the current, currents finite and never negative, and rising with
-/// plate and grid volts.
+/// Every tube at random volts: slopes are the slopes of the current, currents finite and never negative, and rising
+/// with plate and grid volts.
 TEST(EveryTube, IsSmoothMonotonicAndFinite) {
   std::mt19937 random(11);
   std::uniform_real_distribution<double> plates(-50, 900), grids(-100, 20), screens(0, 500);
@@ -49,12 +51,14 @@ TEST(EveryTube, IsSmoothMonotonicAndFinite) {
     for (int i = 0; i < 3000; ++i) {
       const double p = plates(random), g = grids(random), s = screens(random), h = 1e-4;
       const auto slopeNear = [&](double high, double low, double slope, double size) {
-        EXPECT_NEAR((high - low) / (2 * h), slope, 1e-5 * std::abs(slope) + 1e-8 * size + 1e-12) << name << " " << p << " " << g << " " << s;
+        EXPECT_NEAR((high - low) / (2 * h), slope, 1e-5 * std::abs(slope) + 1e-8 * size + 1e-12)
+            << name << " " << p << " " << g << " " << s;
       };
       if (type.isTriode()) {
         const auto& m = std::get<TriodeModel>(type.model);
         const auto c = triodeCurrent(m, p, g);
-        ASSERT_TRUE(std::isfinite(c.plate) && c.plate >= 0 && c.byPlate >= 0 && c.byGrid >= 0) << name << " " << p << " " << g;
+        ASSERT_TRUE(std::isfinite(c.plate) && c.plate >= 0 && c.byPlate >= 0 && c.byGrid >= 0)
+            << name << " " << p << " " << g;
         slopeNear(triodeCurrent(m, p + h, g).plate, triodeCurrent(m, p - h, g).plate, c.byPlate, c.plate);
         slopeNear(triodeCurrent(m, p, g + h).plate, triodeCurrent(m, p, g - h).plate, c.byGrid, c.plate);
       } else {

@@ -42,7 +42,8 @@ protected:
   }
 
   void start() {
-    window_ = std::make_unique<MainWindow>(library(), QStringLiteral(VINEGAR_SOURCE_DATA), folder_.path() + QStringLiteral("/recovery"));
+    window_ = std::make_unique<MainWindow>(library(), QStringLiteral(VINEGAR_SOURCE_DATA),
+                                           folder_.path() + QStringLiteral("/recovery"));
     window_->resize(1280, 800);
     window_->openSample(QStringLiteral("slipway-18"));
     window_->showPage(QStringLiteral("Voice"));
@@ -80,7 +81,9 @@ protected:
     QTest::mouseClick(run()->viewport(), Qt::LeftButton, {}, run()->partPosition(name));
     settle();
   }
-  double level(std::size_t curve, double hertz) { return predict::decibelsAt(voice()->plot()->curves().at(curve).response, hertz); }
+  double level(std::size_t curve, double hertz) {
+    return predict::decibelsAt(voice()->plot()->curves().at(curve).response, hertz);
+  }
   QString notices() {
     QStringList texts;
     for (auto* widget : window_->findChildren<QWidget*>())
@@ -143,13 +146,15 @@ TEST_F(Window, SteppingTheDialMovesThePencilAndLeavesTheInk) {
   const double once = level(1, 82.4);
   EXPECT_LT(once, inkBefore - 2);
   // The wheel steps one stock value; the curve on screen is the one that another way of asking gives.
-  QWheelEvent wheel(QPointF(20, 20), dial->mapToGlobal(QPointF(20, 20)), {}, {0, 120}, Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+  QWheelEvent wheel(QPointF(20, 20), dial->mapToGlobal(QPointF(20, 20)), {}, {0, 120}, Qt::NoButton, Qt::NoModifier,
+                    Qt::NoScrollPhase, false);
   QApplication::sendEvent(dial, &wheel);
   settle();
   ASSERT_EQ(document().sheet().changes.size(), 1U);
   EXPECT_DOUBLE_EQ(std::get<double>(document().sheet().changes[0].to), 330e-9);
   const auto solved = testing_support::solve(window_->session().pencilled());
-  EXPECT_NEAR(level(1, 1000), predict::predictResponse(solved.circuit, solved.point, {"jack", "speaker", {1000}})->decibels[0], 0.01);
+  EXPECT_NEAR(level(1, 1000),
+              predict::predictResponse(solved.circuit, solved.point, {"jack", "speaker", {1000}})->decibels[0], 0.01);
   EXPECT_EQ(voice()->plot()->plot()->yAxis->range().lower, range.lower); // the axes stay where they were
   EXPECT_EQ(voice()->plot()->plot()->yAxis->range().upper, range.upper);
   EXPECT_EQ(child<QLabel>("pencilValue")->text().toStdString(), "330 nF");
@@ -261,7 +266,8 @@ TEST_F(Window, ShowsASpanAndItsPhase) {
   to->setCurrentText(QStringLiteral("stack.out"));
   Q_EMIT to->activated(to->currentIndex());
   settle();
-  EXPECT_LT(level(0, 500), 0) << from->currentText().toStdString() << " to " << to->currentText().toStdString(); // a passive network only loses
+  EXPECT_LT(level(0, 500), 0) << from->currentText().toStdString() << " to "
+                              << to->currentText().toStdString(); // a passive network only loses
   child<QCheckBox>("phase")->click();
   settle();
   EXPECT_EQ(voice()->plot()->plot()->axisRectCount(), 2);
@@ -284,7 +290,8 @@ TEST_F(Window, CursorReadsTheCurvesAndTheirDifference) {
   const double at = voice()->plot()->cursor();
   EXPECT_LT(at, 1000);
   const auto difference = level(1, at) - level(0, at);
-  EXPECT_TRUE(voice()->plot()->readout().contains(QString::number(difference, 'f', 1))) << voice()->plot()->readout().toStdString();
+  EXPECT_TRUE(voice()->plot()->readout().contains(QString::number(difference, 'f', 1)))
+      << voice()->plot()->readout().toStdString();
 }
 
 TEST_F(Window, ExportsThePlotInEveryForm) {
@@ -367,7 +374,8 @@ TEST_F(Window, AnEmptyDesignIsShownAsEmpty) {
   window_->session().startEmpty();
   settle();
   EXPECT_TRUE(voice()->plot()->curves().empty());
-  EXPECT_TRUE(voice()->findChild<QLabel*>(QStringLiteral("plotProblem"))->text().contains(QStringLiteral("no sections")));
+  EXPECT_TRUE(
+      voice()->findChild<QLabel*>(QStringLiteral("plotProblem"))->text().contains(QStringLiteral("no sections")));
   window_->grab();
 }
 
@@ -382,11 +390,16 @@ TEST_F(Window, EverythingFocusableIsReachedByTabAndHasAName) {
     QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab);
   }
   for (auto* widget : window_->findChildren<QWidget*>()) {
-    if (!widget->isVisible() || !widget->isEnabled() || !(widget->focusPolicy() & Qt::TabFocus) || widget->focusProxy()) continue;
-    if (qobject_cast<QPushButton*>(widget) && widget->parentWidget()->objectName() == QStringLiteral("rail") && !qobject_cast<QPushButton*>(widget)->isChecked()) continue; // arrows within the group
-    EXPECT_TRUE(reached.contains(widget)) << widget->metaObject()->className() << " " << widget->objectName().toStdString();
+    if (!widget->isVisible() || !widget->isEnabled() || !(widget->focusPolicy() & Qt::TabFocus) || widget->focusProxy())
+      continue;
+    if (qobject_cast<QPushButton*>(widget) && widget->parentWidget()->objectName() == QStringLiteral("rail") &&
+        !qobject_cast<QPushButton*>(widget)->isChecked())
+      continue; // arrows within the group
+    EXPECT_TRUE(reached.contains(widget))
+        << widget->metaObject()->className() << " " << widget->objectName().toStdString();
     const auto* button = qobject_cast<QAbstractButton*>(widget);
-    EXPECT_TRUE(!widget->accessibleName().isEmpty() || (button && !button->text().isEmpty())) << widget->metaObject()->className() << " " << widget->objectName().toStdString();
+    EXPECT_TRUE(!widget->accessibleName().isEmpty() || (button && !button->text().isEmpty()))
+        << widget->metaObject()->className() << " " << widget->objectName().toStdString();
   }
   EXPECT_TRUE(reached.contains(run()));
   EXPECT_TRUE(reached.contains(child<Dial>("dial")));
@@ -425,7 +438,8 @@ TEST_F(Window, RecoversAfterTheProcessWasKilled) {
   const QDir recovery(folder_.path() + QStringLiteral("/vinegar/vinegar/recovery"));
   QElapsedTimer timer;
   timer.start();
-  while (recovery.entryList({QStringLiteral("*.recovery")}).isEmpty() && timer.elapsed() < 60000) QTest::qWait(20);
+  while (recovery.entryList({QStringLiteral("*.recovery")}).isEmpty() && timer.elapsed() < 60000)
+    QTest::qWait(20);
   ::kill(static_cast<pid_t>(process.processId()), SIGKILL);
   ASSERT_TRUE(process.waitForFinished());
   ASSERT_EQ(recovery.entryList({QStringLiteral("*.recovery")}).size(), 1);

@@ -46,16 +46,14 @@ TEST_P(NotAValue, IsRefusedWithAReason) {
   EXPECT_FALSE(parsed.error().message.empty());
 }
 
-INSTANTIATE_TEST_SUITE_P(Values, NotAValue,
-                         testing::Values(std::pair{"", Unit::ohm}, std::pair{"  ", Unit::ohm}, std::pair{"k", Unit::ohm},
-                                         std::pair{"4k7k", Unit::ohm}, std::pair{"4..7", Unit::ohm},
-                                         std::pair{"22x", Unit::farad}, std::pair{"x", Unit::none},
-                                         std::pair{"22uF", Unit::ohm}, std::pair{"100V", Unit::ohm},
-                                         std::pair{"1,000", Unit::ohm}, std::pair{"1e999", Unit::ohm},
-                                         std::pair{"nan", Unit::ohm}, std::pair{"inf", Unit::ohm},
-                                         std::pair{"four", Unit::ohm}, std::pair{"4 7", Unit::ohm},
-                                         std::pair{"--4", Unit::ohm}, std::pair{"R", Unit::ohm},
-                                         std::pair{"1e", Unit::ohm}));
+INSTANTIATE_TEST_SUITE_P(
+    Values, NotAValue,
+    testing::Values(std::pair{"", Unit::ohm}, std::pair{"  ", Unit::ohm}, std::pair{"k", Unit::ohm},
+                    std::pair{"4k7k", Unit::ohm}, std::pair{"4..7", Unit::ohm}, std::pair{"22x", Unit::farad},
+                    std::pair{"x", Unit::none}, std::pair{"22uF", Unit::ohm}, std::pair{"100V", Unit::ohm},
+                    std::pair{"1,000", Unit::ohm}, std::pair{"1e999", Unit::ohm}, std::pair{"nan", Unit::ohm},
+                    std::pair{"inf", Unit::ohm}, std::pair{"four", Unit::ohm}, std::pair{"4 7", Unit::ohm},
+                    std::pair{"--4", Unit::ohm}, std::pair{"R", Unit::ohm}, std::pair{"1e", Unit::ohm}));
 
 TEST(Value, ErrorNamesTheWrongUnit) {
   EXPECT_NE(parse("22uF", Unit::ohm).error().message.find("farads"), std::string::npos);

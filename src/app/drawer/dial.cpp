@@ -28,7 +28,8 @@ void Dial::setDial(double value, double inkValue, units::Unit unit, Stepper step
 
 std::optional<double> Dial::stepped(int steps) const {
   std::optional<double> value = value_;
-  for (int i = 0; value && i < std::abs(steps); ++i) value = stepper_ ? stepper_(*value, steps > 0) : std::nullopt;
+  for (int i = 0; value && i < std::abs(steps); ++i)
+    value = stepper_ ? stepper_(*value, steps > 0) : std::nullopt;
   return value;
 }
 
@@ -92,12 +93,21 @@ void Dial::wheelEvent(QWheelEvent* event) {
 void Dial::keyPressEvent(QKeyEvent* event) {
   switch (event->key()) {
   case Qt::Key_Up:
-  case Qt::Key_Right: step(1); return;
+  case Qt::Key_Right:
+    step(1);
+    return;
   case Qt::Key_Down:
-  case Qt::Key_Left: step(-1); return;
-  case Qt::Key_PageUp: decade(true); return;
-  case Qt::Key_PageDown: decade(false); return;
-  default: QWidget::keyPressEvent(event);
+  case Qt::Key_Left:
+    step(-1);
+    return;
+  case Qt::Key_PageUp:
+    decade(true);
+    return;
+  case Qt::Key_PageDown:
+    decade(false);
+    return;
+  default:
+    QWidget::keyPressEvent(event);
   }
 }
 

@@ -8,8 +8,8 @@
 
 namespace vinegar::app {
 
-/// A strip of stock values with the present one in the middle. Wheel and arrows step, PgUp/PgDn move a decade, a click on
-/// a neighbour takes it.
+/// A strip of stock values with the present one in the middle. Wheel and arrows step, PgUp/PgDn move a decade, a click
+/// on a neighbour takes it.
 class Dial : public QWidget {
   Q_OBJECT
 public:

@@ -7,15 +7,15 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QCoreApplication>
 #include <QFormLayout>
 #include <QGridLayout>
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QScrollBar>
 #include <QSignalBlocker>
 #include <QSlider>
-#include <QCoreApplication>
-#include <QScrollBar>
 #include <QStyle>
 #include <QVBoxLayout>
 #include <array>
@@ -29,7 +29,9 @@ using units::Unit;
 constexpr int drawerWidth = 286;
 constexpr int paragraphWidth = drawerWidth - 16 - 14 - 12;
 
-QString read(double value, Unit unit, int digits = 3) { return QString::fromStdString(units::reading(value, unit, digits)); }
+QString read(double value, Unit unit, int digits = 3) {
+  return QString::fromStdString(units::reading(value, unit, digits));
+}
 
 QString signedDecibels(double db) {
   return (db >= 0 ? QStringLiteral("+") : QString()) + QString::number(std::abs(db) < 0.05 ? 0.0 : db, 'f', 1);
@@ -106,7 +108,8 @@ Drawer::Drawer(Session& session, QWidget* parent) : QScrollArea(parent), session
   column_->setContentsMargins(16, 12, 14, 12);
   column_->setSpacing(6);
 
-  empty_ = label(tr("Select a part in the run: click it, move with the arrow keys, or type its name."), textFont(10), "quiet");
+  empty_ = label(tr("Select a part in the run: click it, move with the arrow keys, or type its name."), textFont(10),
+                 "quiet");
   empty_->setWordWrap(true);
   setParagraph(empty_, empty_->text());
   column_->addWidget(empty_);
@@ -154,9 +157,11 @@ Drawer::Drawer(Session& session, QWidget* parent) : QScrollArea(parent), session
   taper_ = new QComboBox;
   taper_->setAccessibleName(tr("Taper"));
   taper_->setToolTip(tr("How the resistance follows the knob; the figure is the share at half travel in percent"));
-  taper_->addItems({QStringLiteral("linear"), QStringLiteral("log10"), QStringLiteral("log15"), QStringLiteral("log20"), QStringLiteral("reverse-log10"), QStringLiteral("reverse-log15")});
+  taper_->addItems({QStringLiteral("linear"), QStringLiteral("log10"), QStringLiteral("log15"), QStringLiteral("log20"),
+                    QStringLiteral("reverse-log10"), QStringLiteral("reverse-log15")});
   column_->addWidget(taper_);
-  connect(taper_, &QComboBox::textActivated, this, [this](const QString& taper) { choose("taper", taper.toStdString()); });
+  connect(taper_, &QComboBox::textActivated, this,
+          [this](const QString& taper) { choose("taper", taper.toStdString()); });
   fitted_ = new QCheckBox(tr("Fitted"));
   fitted_->setObjectName(QStringLiteral("fitted"));
   column_->addWidget(fitted_);
@@ -169,7 +174,8 @@ Drawer::Drawer(Session& session, QWidget* parent) : QScrollArea(parent), session
   rubOut_->setObjectName(QStringLiteral("rubOutPart"));
   column_->addWidget(rubOut_, 0, Qt::AlignLeft);
   connect(rubOut_, &QPushButton::clicked, this, [this] {
-    session_.edit(tr("rub out %1").arg(QString::fromStdString(name_)), [&](amp::Document& d) { amp::rubOut(d, name_); });
+    session_.edit(tr("rub out %1").arg(QString::fromStdString(name_)),
+                  [&](amp::Document& d) { amp::rubOut(d, name_); });
   });
 
   knobRow_ = new QWidget;
@@ -184,8 +190,9 @@ Drawer::Drawer(Session& session, QWidget* parent) : QScrollArea(parent), session
   knobLayout->addWidget(knobValue_);
   column_->addWidget(knobRow_);
   connect(knob_, &QSlider::valueChanged, this, [this](int value) {
-    session_.edit(tr("turn %1").arg(QString::fromStdString(name_)),
-                  [&](amp::Document& d) { d.ink.knobs[name_] = value / 100.0; }, QStringLiteral("knob ") + QString::fromStdString(name_));
+    session_.edit(
+        tr("turn %1").arg(QString::fromStdString(name_)), [&](amp::Document& d) { d.ink.knobs[name_] = value / 100.0; },
+        QStringLiteral("knob ") + QString::fromStdString(name_));
   });
 
   const auto heading = [this](const QString& text) {
@@ -242,9 +249,10 @@ void Drawer::choose(const std::string& field, const amp::Setting& setting) {
     return;
   }
   error_->hide();
-  session_.edit(tr("pencil %1").arg(QString::fromStdString(name_)),
-                [&](amp::Document& d) { amp::pencil(d, session_.library(), name_, field, setting); },
-                QStringLiteral("pencil ") + QString::fromStdString(name_ + "/" + field));
+  session_.edit(
+      tr("pencil %1").arg(QString::fromStdString(name_)),
+      [&](amp::Document& d) { amp::pencil(d, session_.library(), name_, field, setting); },
+      QStringLiteral("pencil ") + QString::fromStdString(name_ + "/" + field));
 }
 
 void Drawer::chooseTyped() {
@@ -265,7 +273,8 @@ void Drawer::chooseTyped() {
 void Drawer::buildParameters(const amp::ResolvedPart& part) {
   if (builtFor_ == part.name) return;
   builtFor_ = part.name;
-  while (parameters_->rowCount() > 0) parameters_->removeRow(0);
+  while (parameters_->rowCount() > 0)
+    parameters_->removeRow(0);
   parameterEdits_.clear();
   parameterChecks_.clear();
   for (const auto& [field, setting] : part.settings) {
@@ -291,7 +300,8 @@ void Drawer::buildParameters(const amp::ResolvedPart& part) {
         edit->setModified(false);
         const auto value = units::parse(edit->text().toStdString(), fieldUnit(field));
         setBad(edit, !value);
-        if (value) choose(field, *value);
+        if (value)
+          choose(field, *value);
         else {
           setParagraph(error_, QString::fromStdString(value.error().message));
           error_->show();
@@ -307,8 +317,8 @@ void Drawer::refresh() {
   const auto now = amp::findPart(session_.pencilled(), library, name_);
   const bool there = ink && now;
   empty_->setVisible(!there);
-  for (auto* widget : {static_cast<QWidget*>(title_), static_cast<QWidget*>(role_), valueBox_, parametersBox_, static_cast<QWidget*>(does_),
-                       body_->findChild<QWidget*>(QStringLiteral("doesTitle"))})
+  for (auto* widget : {static_cast<QWidget*>(title_), static_cast<QWidget*>(role_), valueBox_, parametersBox_,
+                       static_cast<QWidget*>(does_), body_->findChild<QWidget*>(QStringLiteral("doesTitle"))})
     widget->setVisible(there);
   const bool tube = there && amp::isTube(now->part->kind);
   const bool hasValue = there && !tube;
@@ -320,8 +330,10 @@ void Drawer::refresh() {
   knobRow_->setVisible(pot);
   fitted_->setVisible(there && now->part->optional);
   if (!there) {
-    for (auto* widget : {static_cast<QWidget*>(error_), static_cast<QWidget*>(rubOut_), static_cast<QWidget*>(readingTitle_), static_cast<QWidget*>(readings_),
-                         static_cast<QWidget*>(stepTitle_), static_cast<QWidget*>(steps_), static_cast<QWidget*>(stepFoot_)})
+    for (auto* widget :
+         {static_cast<QWidget*>(error_), static_cast<QWidget*>(rubOut_), static_cast<QWidget*>(readingTitle_),
+          static_cast<QWidget*>(readings_), static_cast<QWidget*>(stepTitle_), static_cast<QWidget*>(steps_),
+          static_cast<QWidget*>(stepFoot_)})
       widget->hide();
     return;
   }
@@ -330,10 +342,11 @@ void Drawer::refresh() {
   const auto& role = library.role(now->part->role);
   const auto& section = library.sections.at(now->sectionType);
   title_->setText(QString::fromStdString(name_));
-  setParagraph(role_, QString::fromStdString(role.title) + QStringLiteral(" \u00b7 ") + QString::fromStdString(section.title) +
-                 QStringLiteral(" \u201c") + QString::fromStdString(now->section) + QStringLiteral("\u201d"));
+  setParagraph(role_, QString::fromStdString(role.title) + QStringLiteral(" \u00b7 ") +
+                          QString::fromStdString(section.title) + QStringLiteral(" \u201c") +
+                          QString::fromStdString(now->section) + QStringLiteral("\u201d"));
   setParagraph(does_, QString::fromStdString(role.does + (role.more.empty() ? "" : " Larger: " + role.more + ".") +
-                                        (role.less.empty() ? "" : " Smaller: " + role.less + ".")));
+                                             (role.less.empty() ? "" : " Smaller: " + role.less + ".")));
   const auto unit = amp::valueUnit(now->part->kind);
   const auto text = [&](const amp::ResolvedPart& part) {
     if (tube || !part.fitted()) return QString::fromStdString(part.label());
@@ -352,7 +365,8 @@ void Drawer::refresh() {
       other.settings["value"] = value;
       return predict::steppedValue(other, session_.library(), up);
     });
-    if (!typed_->property("bad").toBool()) typed_->setText(QString::fromStdString(units::schematic(now->value(), unit)));
+    if (!typed_->property("bad").toBool())
+      typed_->setText(QString::fromStdString(units::schematic(now->value(), unit)));
     typed_->setToolTip(tr("Type a value such as 4k7, 22n or .022u and press Enter"));
   }
   if (tube) {
@@ -375,9 +389,9 @@ void Drawer::refresh() {
   fitted_->setChecked(now->fitted());
   buildParameters(*now);
   for (const auto& [field, edit] : parameterEdits_)
-    if (!edit->hasFocus() || !edit->isModified())
-      edit->setText(read(now->number(field), fieldUnit(field), 0));
-  for (const auto& [field, check] : parameterChecks_) check->setChecked(std::get<bool>(now->settings.at(field)));
+    if (!edit->hasFocus() || !edit->isModified()) edit->setText(read(now->number(field), fieldUnit(field), 0));
+  for (const auto& [field, check] : parameterChecks_)
+    check->setChecked(std::get<bool>(now->settings.at(field)));
   parametersBox_->setVisible(parameters_->rowCount() > 0);
 }
 
@@ -396,15 +410,24 @@ void Drawer::display(const Shown& shown) {
 void Drawer::showSteps(const predict::Overview& now) {
   using Look = FigureTable::Look;
   const auto unit = amp::valueUnit(now.circuit->part(name_)->resolved.part->kind);
-  FigureTable::Rows rows{{{}, {}, {tr("E2"), Look::quiet}, {tr("1 kHz"), Look::quiet}, {tr("5 kHz"), Look::quiet}, {tr("DC"), Look::quiet}}};
+  FigureTable::Rows rows{{{},
+                          {},
+                          {tr("E2"), Look::quiet},
+                          {tr("1 kHz"), Look::quiet},
+                          {tr("5 kHz"), Look::quiet},
+                          {tr("DC"), Look::quiet}}};
   for (const auto& [word, effect] : {std::pair{tr("up"), now.up}, {tr("down"), now.down}}) {
     if (!effect) continue;
-    std::vector<FigureTable::Cell> row{{word, Look::quiet}, {QString::fromStdString(units::schematic(effect->value, unit))}};
+    std::vector<FigureTable::Cell> row{{word, Look::quiet},
+                                       {QString::fromStdString(units::schematic(effect->value, unit))}};
     if (effect->problem) {
       row.push_back({QStringLiteral("\u26a0 ") + tr("no answer"), Look::danger});
     } else {
-      for (const double db : {effect->atE2, effect->at1kHz, effect->at5kHz}) row.push_back({signedDecibels(db)});
-      row.push_back({std::abs(effect->volts) < 5e-3 ? QStringLiteral("0 V") : (effect->volts > 0 ? QStringLiteral("+") : QString()) + read(effect->volts, Unit::volt, 2)});
+      for (const double db : {effect->atE2, effect->at1kHz, effect->at5kHz})
+        row.push_back({signedDecibels(db)});
+      row.push_back({std::abs(effect->volts) < 5e-3
+                         ? QStringLiteral("0 V")
+                         : (effect->volts > 0 ? QStringLiteral("+") : QString()) + read(effect->volts, Unit::volt, 2)});
     }
     rows.push_back(std::move(row));
   }
@@ -447,7 +470,8 @@ void Drawer::showReadings(const Shown& shown) {
     if (tube->plateWattsLimit) add(tr("Plate rating"), read(*tube->plateWattsLimit, Unit::watt), {});
     if (tube->screenAmps) {
       both(tr("Screen"), of([](const T& t) { return t.screenAmps ? read(*t.screenAmps, Unit::ampere) : QString(); }));
-      both(tr("Screen power"), of([](const T& t) { return t.screenWatts ? read(*t.screenWatts, Unit::watt) : QString(); }));
+      both(tr("Screen power"),
+           of([](const T& t) { return t.screenWatts ? read(*t.screenWatts, Unit::watt) : QString(); }));
     }
     both(tr("gm here"), of([](const T& t) { return QString::number(t.gm * 1000, 'g', 3) + QStringLiteral(" mS"); }));
     both(tr("rp here"), of([](const T& t) { return read(t.rp, Unit::ohm); }));

@@ -43,7 +43,8 @@ private:
   std::string name_, builtFor_;
   QWidget* body_;
   QVBoxLayout* column_;
-  QLabel *title_, *role_, *inkCaption_, *inkValue_, *pencilCaption_, *pencilValue_, *does_, *stepTitle_, *stepFoot_, *readingTitle_, *error_, *empty_;
+  QLabel *title_, *role_, *inkCaption_, *inkValue_, *pencilCaption_, *pencilValue_, *does_, *stepTitle_, *stepFoot_,
+      *readingTitle_, *error_, *empty_;
   Dial* dial_;
   QLineEdit* typed_;
   QComboBox *tube_, *taper_;

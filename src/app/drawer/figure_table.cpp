@@ -16,10 +16,14 @@ QFont fontOf(FigureTable::Look look) {
 QColor colourOf(FigureTable::Look look) {
   const Theme& t = theme();
   switch (look) {
-  case FigureTable::Look::quiet: return t.quiet;
-  case FigureTable::Look::pencil: return t.pencil;
-  case FigureTable::Look::danger: return t.danger;
-  case FigureTable::Look::figure: break;
+  case FigureTable::Look::quiet:
+    return t.quiet;
+  case FigureTable::Look::pencil:
+    return t.pencil;
+  case FigureTable::Look::danger:
+    return t.danger;
+  case FigureTable::Look::figure:
+    break;
   }
   return t.ink;
 }
@@ -28,7 +32,9 @@ int rowHeight() { return QFontMetrics(figureFont(9.5)).height() + 4; }
 
 } // namespace
 
-FigureTable::FigureTable(QWidget* parent) : QWidget(parent) { setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed); }
+FigureTable::FigureTable(QWidget* parent) : QWidget(parent) {
+  setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
+}
 
 QSize FigureTable::sizeHint() const { return {240, rowHeight() * static_cast<int>(rows_.size())}; }
 
@@ -40,7 +46,8 @@ void FigureTable::setRows(Rows rows, int firstRight) {
   QStringList lines;
   for (const auto& row : rows_) {
     QStringList cells;
-    for (const auto& cell : row) cells << cell.text;
+    for (const auto& cell : row)
+      cells << cell.text;
     lines << cells.join(QLatin1Char(' '));
   }
   setAccessibleDescription(lines.join(QStringLiteral("; ")));
@@ -57,7 +64,8 @@ void FigureTable::paintEvent(QPaintEvent*) {
       widths[c] = std::max(widths[c], QFontMetrics(fontOf(row[c].look)).horizontalAdvance(row[c].text));
     }
   int total = 0;
-  for (const int w : widths) total += w;
+  for (const int w : widths)
+    total += w;
   const int gaps = std::max<int>(1, static_cast<int>(widths.size()) - 1);
   const bool flush = firstRight_ < static_cast<int>(widths.size());
   const int gap = std::clamp((width() - total) / gaps, 4, flush ? 40 : 14);
@@ -71,7 +79,8 @@ void FigureTable::paintEvent(QPaintEvent*) {
       const bool right = static_cast<int>(c) >= firstRight_;
       // The last left-hand cell may run on to the edge.
       const int room = !right && c + 1 == rows_[r].size() ? width() - x : widths[c];
-      painter.drawText(QRect(x, static_cast<int>(r) * height, room, height), (right ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter, cell.text);
+      painter.drawText(QRect(x, static_cast<int>(r) * height, room, height),
+                       (right ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter, cell.text);
       x += widths[c] + gap;
     }
   }

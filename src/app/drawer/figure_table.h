@@ -5,7 +5,8 @@
 
 namespace vinegar::app {
 
-/// Rows of short texts that change at every step: painted, since labels made anew would take longer than the prediction.
+/// Rows of short texts that change at every step: painted, since labels made anew would take longer than the
+/// prediction.
 class FigureTable : public QWidget {
   Q_OBJECT
 public:

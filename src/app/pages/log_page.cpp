@@ -20,7 +20,8 @@ namespace {
 
 QString shortDate(const std::string& iso) {
   const auto when = QDateTime::fromString(QString::fromStdString(iso), Qt::ISODate);
-  return when.isValid() ? QLocale().toString(when.toLocalTime(), QStringLiteral("d MMM yyyy HH:mm")) : QString::fromStdString(iso);
+  return when.isValid() ? QLocale().toString(when.toLocalTime(), QStringLiteral("d MMM yyyy HH:mm"))
+                        : QString::fromStdString(iso);
 }
 
 } // namespace
@@ -40,7 +41,8 @@ LogPage::LogPage(Session& session, QWidget* parent) : QWidget(parent), session_(
   auto* save = new QPushButton(tr("Export as CSV\u2026"));
   head->addWidget(save);
   column->addLayout(head);
-  empty_ = new QLabel(tr("Nothing has been inked yet. Turn a value to pencil it in; \u201cInk it\u201d makes it a revision and it appears here."));
+  empty_ = new QLabel(tr("Nothing has been inked yet. Turn a value to pencil it in; \u201cInk it\u201d makes it a "
+                         "revision and it appears here."));
   empty_->setProperty("quiet", true);
   empty_->setWordWrap(true);
   column->addWidget(empty_);
@@ -89,8 +91,10 @@ void LogPage::refresh() {
   for (int row = 0; row < table_->rowCount(); ++row) {
     const auto& revision = document.log[document.log.size() - 1 - static_cast<std::size_t>(row)];
     QStringList changes;
-    for (const auto& change : revision.changes) changes << QString::fromStdString(amp::describe(change, document.ink, session_.library()));
-    const QStringList texts{QString::number(revision.number), shortDate(revision.date), changes.join(QStringLiteral(", ")), QString::fromStdString(revision.reason)};
+    for (const auto& change : revision.changes)
+      changes << QString::fromStdString(amp::describe(change, document.ink, session_.library()));
+    const QStringList texts{QString::number(revision.number), shortDate(revision.date),
+                            changes.join(QStringLiteral(", ")), QString::fromStdString(revision.reason)};
     for (int c = 0; c < 4; ++c) {
       auto* item = new QTableWidgetItem(texts[c]);
       item->setToolTip(texts[c]);
@@ -111,18 +115,23 @@ void LogPage::showRevision(int row) {
   work_.ask([this, revision, document = session_.document(), &library = session_.library()]() -> LatestWins::Deliver {
     const predict::OverviewQuestion question{"jack", "speaker", circuit::logSpaced(10, 100000, 300), {}};
     const auto after = predict::predictOverview(amp::atRevision(document, library, revision.number), library, question);
-    const auto before = predict::predictOverview(amp::atRevision(document, library, revision.number - 1), library, question);
+    const auto before =
+        predict::predictOverview(amp::atRevision(document, library, revision.number - 1), library, question);
     return [this, revision, before, after] {
       if (!before || !after) {
         plot_->setProblem(QString::fromStdString((before ? after.error() : before.error()).line()));
         return;
       }
-      plot_->setCurves({{tr("before"), before->response, true, false}, {tr("after revision %1").arg(revision.number), after->response, false, true}});
+      plot_->setCurves({{tr("before"), before->response, true, false},
+                        {tr("after revision %1").arg(revision.number), after->response, false, true}});
       const auto& a = before->vitals;
       const auto& b = after->vitals;
       detail_->setText(tr("Revision %1: gain at 1 kHz %2 to %3 dB, E2 %4 to %5 dB, at the knobs as they stand now.")
                            .arg(revision.number)
-                           .arg(a.gain.at1kHz, 0, 'f', 1).arg(b.gain.at1kHz, 0, 'f', 1).arg(a.gain.atE2, 0, 'f', 1).arg(b.gain.atE2, 0, 'f', 1));
+                           .arg(a.gain.at1kHz, 0, 'f', 1)
+                           .arg(b.gain.at1kHz, 0, 'f', 1)
+                           .arg(a.gain.atE2, 0, 'f', 1)
+                           .arg(b.gain.atE2, 0, 'f', 1));
     };
   });
 }
@@ -130,16 +139,21 @@ void LogPage::showRevision(int row) {
 void LogPage::restyle() { plot_->restyle(); }
 
 void LogPage::exportTable() {
-  const QString path = QFileDialog::getSaveFileName(this, tr("Export the log"), QStringLiteral("log.csv"), tr("Figures (*.csv)"));
+  const QString path =
+      QFileDialog::getSaveFileName(this, tr("Export the log"), QStringLiteral("log.csv"), tr("Figures (*.csv)"));
   if (path.isEmpty()) return;
   QString csv = QStringLiteral("revision,date,changes,reason\n");
-  const auto quoted = [](QString text) { return QLatin1Char('"') + text.replace(QLatin1Char('"'), QStringLiteral("\"\"")) + QLatin1Char('"'); };
+  const auto quoted = [](QString text) {
+    return QLatin1Char('"') + text.replace(QLatin1Char('"'), QStringLiteral("\"\"")) + QLatin1Char('"');
+  };
   for (int row = table_->rowCount() - 1; row >= 0; --row) {
     QStringList cells;
-    for (int c = 0; c < 4; ++c) cells << quoted(table_->item(row, c)->text());
+    for (int c = 0; c < 4; ++c)
+      cells << quoted(table_->item(row, c)->text());
     csv += cells.join(QLatin1Char(',')) + QLatin1Char('\n');
   }
-  if (const auto problem = files::saveAtomically(path.toStdString(), csv.toStdString())) Q_EMIT failed(QString::fromStdString(problem->line()));
+  if (const auto problem = files::saveAtomically(path.toStdString(), csv.toStdString()))
+    Q_EMIT failed(QString::fromStdString(problem->line()));
 }
 
 } // namespace vinegar::app

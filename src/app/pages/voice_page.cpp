@@ -72,7 +72,8 @@ VoicePage::VoicePage(Session& session, QWidget* parent) : QWidget(parent), sessi
   knobLayout_->setSpacing(10);
   column->addWidget(knobRow_);
   plot_ = new ResponsePlot;
-  for (QWidget* tool : {static_cast<QWidget*>(phase_), static_cast<QWidget*>(notes_), static_cast<QWidget*>(fit), static_cast<QWidget*>(share)})
+  for (QWidget* tool : {static_cast<QWidget*>(phase_), static_cast<QWidget*>(notes_), static_cast<QWidget*>(fit),
+                        static_cast<QWidget*>(share)})
     plot_->addTool(tool);
   column->addWidget(plot_, 1);
 
@@ -106,9 +107,11 @@ void VoicePage::startAfresh() {
 
 void VoicePage::fillProbes(const amp::Circuit& circuit) {
   QStringList names;
-  for (const auto& probe : circuit.probes) names << QString::fromStdString(probe.name);
+  for (const auto& probe : circuit.probes)
+    names << QString::fromStdString(probe.name);
   QStringList present;
-  for (int i = 0; i < from_->count(); ++i) present << from_->itemText(i);
+  for (int i = 0; i < from_->count(); ++i)
+    present << from_->itemText(i);
   if (names == present) return;
   for (const auto& [box, otherwise] : {std::pair{from_, QStringLiteral("jack")}, {to_, QStringLiteral("speaker")}}) {
     const QString chosen = box->count() ? box->currentText() : otherwise;
@@ -127,13 +130,17 @@ void VoicePage::display(const Shown& shown) {
   fillProbes(*(*any)->circuit);
   const bool whole = shown.question.from == "jack" && shown.question.to == "speaker";
   whole_->setChecked(whole);
-  plot_->setLevelLabel(tr("dB, volts at %2 to volts at %1").arg(QString::fromStdString(shown.question.from), QString::fromStdString(shown.question.to)));
+  plot_->setLevelLabel(
+      tr("dB, volts at %2 to volts at %1")
+          .arg(QString::fromStdString(shown.question.from), QString::fromStdString(shown.question.to)));
   std::vector<ResponsePlot::Curve> curves;
   if (shown.ink) curves.push_back({tr("ink"), (*shown.ink)->response, true, false});
   QString problem;
   for (const auto& sheet : shown.sheets) {
-    if (sheet.answer) curves.push_back({sheet.active ? tr("pencil") : sheet.name, (*sheet.answer)->response, false, sheet.active});
-    else problem = tr("%1: %2").arg(sheet.name, QString::fromStdString(sheet.answer.error().line()));
+    if (sheet.answer)
+      curves.push_back({sheet.active ? tr("pencil") : sheet.name, (*sheet.answer)->response, false, sheet.active});
+    else
+      problem = tr("%1: %2").arg(sheet.name, QString::fromStdString(sheet.answer.error().line()));
   }
   plot_->setCurves(std::move(curves));
   if (fitNext_) plot_->fit();
@@ -169,8 +176,9 @@ void VoicePage::buildKnobs(const std::vector<std::string>& names) {
     knobLayout_->addWidget(slider);
     knobLayout_->addWidget(value);
     connect(slider, &QSlider::valueChanged, this, [this, name, text](int position) {
-      session_.edit(tr("turn %1").arg(text), [&](amp::Document& d) { d.ink.knobs[name] = position / 100.0; },
-                    QStringLiteral("knob ") + text);
+      session_.edit(
+          tr("turn %1").arg(text), [&](amp::Document& d) { d.ink.knobs[name] = position / 100.0; },
+          QStringLiteral("knob ") + text);
     });
     knobs_[name] = {slider, value};
   }
@@ -194,9 +202,9 @@ void VoicePage::refresh() {
 void VoicePage::restyle() { plot_->restyle(); }
 
 void VoicePage::exportPlot() {
-  const QString path = QFileDialog::getSaveFileName(
-      this, tr("Export the response"), QStringLiteral("response.svg"),
-      tr("Scalable picture (*.svg);;Page (*.pdf);;Picture (*.png);;Figures (*.csv)"));
+  const QString path =
+      QFileDialog::getSaveFileName(this, tr("Export the response"), QStringLiteral("response.svg"),
+                                   tr("Scalable picture (*.svg);;Page (*.pdf);;Picture (*.png);;Figures (*.csv)"));
   if (path.isEmpty()) return;
   if (const QString problem = plot_->exportTo(path); !problem.isEmpty()) Q_EMIT failed(problem);
 }

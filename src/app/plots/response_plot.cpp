@@ -18,7 +18,8 @@ struct Note {
   const char* name;
   double hertz;
 };
-constexpr Note noteMarks[] = {{"E1", 41.2}, {"E2", 82.41}, {"A2", 110}, {"G3", 196}, {"E4", 329.6}, {"A4", 440}, {"E6", 1318.5}};
+constexpr Note noteMarks[] = {{"E1", 41.2},  {"E2", 82.41}, {"A2", 110},   {"G3", 196},
+                              {"E4", 329.6}, {"A4", 440},   {"E6", 1318.5}};
 
 QString hertzText(double hertz) { return QString::fromStdString(units::reading(hertz, units::Unit::hertz)); }
 
@@ -35,7 +36,8 @@ QSharedPointer<QCPAxisTicker> frequencyTicks() {
 
 } // namespace
 
-ResponsePlot::ResponsePlot(QWidget* parent) : QWidget(parent), plot_(new QCustomPlot(this)), readout_(new QLabel(this)), problem_(new QLabel(this)) {
+ResponsePlot::ResponsePlot(QWidget* parent)
+    : QWidget(parent), plot_(new QCustomPlot(this)), readout_(new QLabel(this)), problem_(new QLabel(this)) {
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(0, 0, 0, 0);
   layout->setSpacing(2);
@@ -85,8 +87,10 @@ QPen ResponsePlot::penFor(std::size_t index) const {
   if (curve.ink) return {theme().ink, 2};
   if (curve.active) return {theme().pencil, 2.2, Qt::DashLine};
   QPen pen(theme().pencil, 1.6);
-  if (index % 2 == 0) pen.setStyle(Qt::DotLine);
-  else pen.setStyle(Qt::DashDotLine);
+  if (index % 2 == 0)
+    pen.setStyle(Qt::DotLine);
+  else
+    pen.setStyle(Qt::DashDotLine);
   return pen;
 }
 
@@ -125,7 +129,8 @@ void ResponsePlot::setPhaseShown(bool shown) {
     plot_->plotLayout()->addElement(1, 0, phaseRect_);
     plot_->plotLayout()->setRowStretchFactor(0, 2);
     auto* group = new QCPMarginGroup(plot_);
-    for (auto* rect : {plot_->axisRect(0), phaseRect_}) rect->setMarginGroup(QCP::msLeft | QCP::msRight, group);
+    for (auto* rect : {plot_->axisRect(0), phaseRect_})
+      rect->setMarginGroup(QCP::msLeft | QCP::msRight, group);
     auto* x = phaseRect_->axis(QCPAxis::atBottom);
     x->setScaleType(QCPAxis::stLogarithmic);
     x->setTicker(frequencyTicks());
@@ -136,8 +141,10 @@ void ResponsePlot::setPhaseShown(bool shown) {
     degrees->setTickStep(90);
     degrees->setScaleStrategy(QCPAxisTickerFixed::ssMultiples);
     y->setTicker(degrees);
-    for (auto* axis : phaseRect_->axes()) axis->setLayer(QStringLiteral("axes"));
-    for (auto* axis : phaseRect_->axes()) axis->grid()->setLayer(QStringLiteral("grid"));
+    for (auto* axis : phaseRect_->axes())
+      axis->setLayer(QStringLiteral("axes"));
+    for (auto* axis : phaseRect_->axes())
+      axis->grid()->setLayer(QStringLiteral("grid"));
     phaseCursorLine_ = new QCPItemLine(plot_);
     for (auto* position : {phaseCursorLine_->start, phaseCursorLine_->end}) {
       position->setAxes(x, y);
@@ -166,7 +173,8 @@ void ResponsePlot::setNotesShown(bool shown) {
 void ResponsePlot::setLevelLabel(const QString& label) { plot_->yAxis->setLabel(label); }
 
 void ResponsePlot::placeNotes() {
-  for (auto* item : notes_) plot_->removeItem(item);
+  for (auto* item : notes_)
+    plot_->removeItem(item);
   notes_.clear();
   if (!notesShown_) return;
   for (const auto& [name, hertz] : noteMarks) {
@@ -199,7 +207,8 @@ void ResponsePlot::setCurves(std::vector<Curve> curves) {
   problem_->hide();
   const int rects = phaseRect_ ? 2 : 1;
   const int wanted = static_cast<int>(curves_.size()) * rects;
-  while (plot_->graphCount() > wanted) plot_->removeGraph(plot_->graphCount() - 1);
+  while (plot_->graphCount() > wanted)
+    plot_->removeGraph(plot_->graphCount() - 1);
   while (plot_->graphCount() < wanted) {
     const bool phase = phaseRect_ && plot_->graphCount() % 2 == 1;
     auto* graph = phase ? plot_->addGraph(phaseRect_->axis(QCPAxis::atBottom), phaseRect_->axis(QCPAxis::atLeft))
@@ -244,7 +253,8 @@ void ResponsePlot::fit() {
   plot_->yAxis->setRange(std::max(std::min(std::floor((low - 3) / 5) * 5, top - 20), top - 80), top);
   plot_->xAxis->setRange(20, 20000);
   if (phaseRect_)
-    phaseRect_->axis(QCPAxis::atLeft)->setRange(std::floor((lowDegrees - 10) / 90) * 90, std::ceil((highDegrees + 10) / 90) * 90);
+    phaseRect_->axis(QCPAxis::atLeft)
+        ->setRange(std::floor((lowDegrees - 10) / 90) * 90, std::ceil((highDegrees + 10) / 90) * 90);
   plot_->replot(QCustomPlot::rpQueuedReplot);
 }
 
@@ -272,10 +282,19 @@ void ResponsePlot::showReadout() {
   for (std::size_t i = 0; i < curves_.size(); ++i) {
     const auto& curve = curves_[i];
     const double level = predict::decibelsAt(curve.response, cursorHertz_);
-    const QString mark = curve.ink ? QStringLiteral("\u2014") : curve.active ? QStringLiteral("- -") : i % 2 == 0 ? QStringLiteral("\u00b7\u00b7\u00b7") : QStringLiteral("-\u00b7-");
-    html += QStringLiteral("&nbsp;&nbsp; ") + coloured(curve.ink ? t.ink : t.pencil, mark + QLatin1Char(' ') + curve.name + QStringLiteral(" %1").arg(level, 0, 'f', 1));
-    if (curve.ink) inkLevel = level;
-    else html += coloured(t.pencil, QStringLiteral(" (%1%2)").arg(level - inkLevel >= 0 ? QStringLiteral("+") : QString()).arg(level - inkLevel, 0, 'f', 1));
+    const QString mark = curve.ink      ? QStringLiteral("\u2014")
+                         : curve.active ? QStringLiteral("- -")
+                         : i % 2 == 0   ? QStringLiteral("\u00b7\u00b7\u00b7")
+                                        : QStringLiteral("-\u00b7-");
+    html += QStringLiteral("&nbsp;&nbsp; ") +
+            coloured(curve.ink ? t.ink : t.pencil,
+                     mark + QLatin1Char(' ') + curve.name + QStringLiteral(" %1").arg(level, 0, 'f', 1));
+    if (curve.ink)
+      inkLevel = level;
+    else
+      html += coloured(t.pencil, QStringLiteral(" (%1%2)")
+                                     .arg(level - inkLevel >= 0 ? QStringLiteral("+") : QString())
+                                     .arg(level - inkLevel, 0, 'f', 1));
   }
   if (!curves_.empty()) html += coloured(t.quiet, QStringLiteral(" dB"));
   readout_->setText(html);
@@ -303,7 +322,8 @@ QString ResponsePlot::exportTo(const QString& path) {
   bool written = false;
   if (ending == QLatin1String("csv")) {
     std::vector<std::pair<std::string, predict::Response>> curves;
-    for (const auto& curve : curves_) curves.emplace_back(curve.name.toStdString(), curve.response);
+    for (const auto& curve : curves_)
+      curves.emplace_back(curve.name.toStdString(), curve.response);
     const auto problem = files::saveAtomically(path.toStdString(), files::responsesCsv(curves));
     return problem ? QString::fromStdString(problem->line()) : QString();
   }
@@ -336,7 +356,8 @@ void ResponsePlot::copyToClipboard() {
   auto* data = new QMimeData;
   data->setImageData(plot_->toPixmap(plot_->width(), plot_->height(), 2).toImage());
   std::vector<std::pair<std::string, predict::Response>> curves;
-  for (const auto& curve : curves_) curves.emplace_back(curve.name.toStdString(), curve.response);
+  for (const auto& curve : curves_)
+    curves.emplace_back(curve.name.toStdString(), curve.response);
   data->setText(QString::fromStdString(files::responsesCsv(curves)));
   QApplication::clipboard()->setMimeData(data);
 }

@@ -18,7 +18,8 @@ Glyph resistor(ResistorStyle style) {
   p.lineTo(1.4, 0);
   if (style == ResistorStyle::zigzag) {
     const double step = 3.2 / 12;
-    for (int i = 0; i < 6; ++i) p.lineTo(1.4 + step * (2 * i + 1), i % 2 ? 0.75 : -0.75);
+    for (int i = 0; i < 6; ++i)
+      p.lineTo(1.4 + step * (2 * i + 1), i % 2 ? 0.75 : -0.75);
     p.lineTo(4.6, 0);
   } else {
     p.addRect(1.4, -0.65, 3.2, 1.3);
@@ -46,7 +47,8 @@ Glyph capacitor() {
 
 void coil(QPainterPath& path, double from, double to, int turns) {
   const double width = (to - from) / turns;
-  for (int i = 0; i < turns; ++i) path.arcTo(QRectF(from + i * width, -width / 2, width, width), 180, -180);
+  for (int i = 0; i < turns; ++i)
+    path.arcTo(QRectF(from + i * width, -width / 2, width, width), 180, -180);
 }
 
 Glyph inductor() {
@@ -108,7 +110,8 @@ Glyph tube(const amp::Drawing::Part& part) {
       p.lineTo(c.x() + x + 0.8, row);
     }
     p.moveTo(c.x() + pinX, c.y());
-    if (row == c.y()) p.lineTo(c.x() + (pinX < 0 ? -1.9 : 1.9), row);
+    if (row == c.y())
+      p.lineTo(c.x() + (pinX < 0 ? -1.9 : 1.9), row);
     else {
       p.lineTo(c.x() + (pinX < 0 ? -2.3 : 2.3), c.y());
       p.lineTo(c.x() + (pinX < 0 ? -1.9 : 1.9), row);
@@ -196,13 +199,19 @@ Glyph source(const amp::Point& pin, bool dc) {
 
 Glyph glyphFor(const amp::Drawing::Part& part, ResistorStyle style) {
   switch (part.kind) {
-  case PartKind::pot: return pot(part.place, style);
+  case PartKind::pot:
+    return pot(part.place, style);
   case PartKind::triode:
-  case PartKind::pentode: return tube(part);
-  case PartKind::outputTransformer: return outputTransformer(part);
-  case PartKind::signalSource: return source(part.place.at, false);
-  case PartKind::voltageSource: return source(part.place.at, true);
-  default: break;
+  case PartKind::pentode:
+    return tube(part);
+  case PartKind::outputTransformer:
+    return outputTransformer(part);
+  case PartKind::signalSource:
+    return source(part.place.at, false);
+  case PartKind::voltageSource:
+    return source(part.place.at, true);
+  default:
+    break;
   }
   Glyph g = part.kind == PartKind::resistor    ? resistor(style)
             : part.kind == PartKind::capacitor ? capacitor()

@@ -54,20 +54,23 @@ RunPainter::RunPainter(RunContent content, ResistorStyle style) : content_(std::
   }
   for (const auto& line : content_.drawing.lines) {
     wires_.moveTo(line.points.front().x, line.points.front().y);
-    for (std::size_t i = 1; i < line.points.size(); ++i) wires_.lineTo(line.points[i].x, line.points[i].y);
+    for (std::size_t i = 1; i < line.points.size(); ++i)
+      wires_.lineTo(line.points[i].x, line.points[i].y);
   }
-  for (const auto& ground : content_.drawing.grounds) wires_.addPath(groundGlyph(ground));
+  for (const auto& ground : content_.drawing.grounds)
+    wires_.addPath(groundGlyph(ground));
 }
 
-std::vector<QRectF> RunPainter::setReadings(std::map<std::string, InkAndPencil> labels, std::map<std::string, InkAndPencil> volts,
-                                            std::set<std::string> stressed) {
+std::vector<QRectF> RunPainter::setReadings(std::map<std::string, InkAndPencil> labels,
+                                            std::map<std::string, InkAndPencil> volts, std::set<std::string> stressed) {
   std::vector<QRectF> changed;
   const auto differ = [](const auto& a, const auto& b, const std::string& key) {
     const auto x = a.find(key), y = b.find(key);
     return (x == a.end()) != (y == b.end()) || (x != a.end() && !(x->second == y->second));
   };
   for (const auto& drawn : parts_)
-    if (differ(labels, content_.labels, drawn.part->name) || stressed.contains(drawn.part->name) != content_.stressed.contains(drawn.part->name))
+    if (differ(labels, content_.labels, drawn.part->name) ||
+        stressed.contains(drawn.part->name) != content_.stressed.contains(drawn.part->name))
       changed.push_back(drawn.area.adjusted(-labelReach, -labelReach / 2, labelReach, labelReach / 2));
   for (const auto& tag : content_.drawing.tags)
     if (differ(volts, content_.volts, tag.node)) changed.push_back(tagReach(tag.at));
@@ -102,7 +105,8 @@ void RunPainter::paint(QPainter& painter, double unit, const QRectF& visible, co
   painter.drawPath(wires_);
   painter.setPen(Qt::NoPen);
   painter.setBrush(t.ink);
-  for (const auto& dot : content_.drawing.junctions) painter.drawEllipse(QPointF(dot.x, dot.y), 0.38, 0.38);
+  for (const auto& dot : content_.drawing.junctions)
+    painter.drawEllipse(QPointF(dot.x, dot.y), 0.38, 0.38);
   for (const auto& drawn : parts_) {
     if (!visible.isEmpty() && !drawn.area.adjusted(-4, -4, 4, 4).intersects(visible)) continue;
     const auto label = content_.labels.find(drawn.part->name);
@@ -123,7 +127,10 @@ void RunPainter::paint(QPainter& painter, double unit, const QRectF& visible, co
       painter.drawRoundedRect(drawn.area.adjusted(-0.25, -0.25, 0.25, 0.25), 0.6, 0.6);
     }
     const bool absent = !drawn.part->fitted;
-    QPen pen(pencilled ? t.pencil : stressed ? t.danger : absent && !drawn.part->linkWhenAbsent ? t.quiet : t.ink,
+    QPen pen(pencilled                               ? t.pencil
+             : stressed                              ? t.danger
+             : absent && !drawn.part->linkWhenAbsent ? t.quiet
+                                                     : t.ink,
              line * (pencilled ? 1.3 : 1), Qt::SolidLine, Qt::FlatCap);
     if (absent && !drawn.part->linkWhenAbsent) pen.setDashPattern({2, 2});
     painter.setPen(pen);
@@ -135,7 +142,9 @@ void RunPainter::paint(QPainter& painter, double unit, const QRectF& visible, co
   }
   painter.restore();
   for (const auto& drawn : parts_) {
-    if (!visible.isEmpty() && !drawn.area.adjusted(-labelReach, -labelReach / 2, labelReach, labelReach / 2).intersects(visible)) continue;
+    if (!visible.isEmpty() &&
+        !drawn.area.adjusted(-labelReach, -labelReach / 2, labelReach, labelReach / 2).intersects(visible))
+      continue;
     paintLabel(painter, unit, drawn);
   }
   paintVolts(painter, unit, visible);
@@ -184,12 +193,15 @@ void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn) 
   QPointF start; // left end of the first baseline
   const double height = leading * static_cast<double>(lines.size());
   const auto body = drawn.glyph.body;
-  if (part.kind == PartKind::pot) start = {(part.pins[1].x + 0.5) * unit, (part.place.at.y + 2.3) * unit};
+  if (part.kind == PartKind::pot)
+    start = {(part.pins[1].x + 0.5) * unit, (part.place.at.y + 2.3) * unit};
   else if (part.kind == PartKind::pentode) // clear of the screen's lead at the right
     start = {(body.right() + 0.4) * unit,
              (body.center().y() + (part.place.direction == amp::Direction::up ? 2.1 : -2.35)) * unit};
-  else if (tube) start = {(body.right() + 0.5) * unit, (body.top() + 1.2) * unit};
-  else start = {(body.right() + 1.0) * unit, body.center().y() * unit - height / 2 + leading * 0.78};
+  else if (tube)
+    start = {(body.right() + 0.5) * unit, (body.top() + 1.2) * unit};
+  else
+    start = {(body.right() + 1.0) * unit, body.center().y() * unit - height / 2 + leading * 0.78};
   const bool left = isTwoPin && part.place.labelLeft;
   for (const auto& runs : lines) {
     const double width = left ? drawRuns(painter, {}, runs, size, true) : 0;
@@ -239,15 +251,19 @@ void RunPainter::paintVolts(QPainter& painter, double unit, const QRectF& visibl
     const QPointF at(flag.at.x * unit, flag.at.y * unit);
     QRectF rect;
     using Side = amp::Drawing::RailFlag::Side;
-    if (flag.side == Side::above) rect = {at.x() - width / 2, at.y() - 3.1 * unit, width, height};
-    else if (flag.side == Side::right) rect = {at.x() + 0.8 * unit, at.y() - height / 2, width, height};
-    else rect = {at.x() - 0.8 * unit - width, at.y() - height / 2, width, height};
+    if (flag.side == Side::above)
+      rect = {at.x() - width / 2, at.y() - 3.1 * unit, width, height};
+    else if (flag.side == Side::right)
+      rect = {at.x() + 0.8 * unit, at.y() - height / 2, width, height};
+    else
+      rect = {at.x() - 0.8 * unit - width, at.y() - height / 2, width, height};
     painter.setPen(QPen(t.ink, 1));
     if (flag.side == Side::right) painter.drawLine(at, {rect.left(), at.y()});
     if (flag.side == Side::left) painter.drawLine(at, {rect.right(), at.y()});
     box(rect, t.ink);
     painter.setPen(t.ink);
-    painter.drawText(QRectF(rect.left() + unit / 2, rect.top(), inkWidth, height), Qt::AlignVCenter | Qt::AlignLeft, text);
+    painter.drawText(QRectF(rect.left() + unit / 2, rect.top(), inkWidth, height), Qt::AlignVCenter | Qt::AlignLeft,
+                     text);
     if (volts.differs()) {
       painter.setPen(t.pencil);
       painter.drawText(QRectF(rect.left(), rect.top(), width - unit / 2, height), Qt::AlignVCenter | Qt::AlignRight,

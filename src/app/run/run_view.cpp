@@ -44,7 +44,8 @@ QPointF RunView::origin() const {
   const auto& d = painter_->content().drawing;
   const double slackX = std::max(0.0, viewport()->width() - (d.right - d.left) * unit()) / 2;
   const double slackY = std::max(0.0, viewport()->height() - (d.bottom - d.top) * unit()) / 2;
-  return {slackX - d.left * unit() - horizontalScrollBar()->value(), slackY - d.top * unit() - verticalScrollBar()->value()};
+  return {slackX - d.left * unit() - horizontalScrollBar()->value(),
+          slackY - d.top * unit() - verticalScrollBar()->value()};
 }
 
 QPointF RunView::toGrid(QPointF p) const { return (p - origin()) / unit(); }
@@ -129,7 +130,8 @@ void RunView::showSelected() {
   const QRectF onScreen(area.topLeft() * unit() + origin(), area.size() * unit());
   const double margin = 10 * unit();
   const auto bring = [&](QScrollBar* bar, double low, double high, int page) {
-    if (low < 0 || high > page) bar->setValue(bar->value() + static_cast<int>(low < 0 ? low - margin : high - page + margin));
+    if (low < 0 || high > page)
+      bar->setValue(bar->value() + static_cast<int>(low < 0 ? low - margin : high - page + margin));
   };
   bring(horizontalScrollBar(), onScreen.left(), onScreen.right(), viewport()->width());
   bring(verticalScrollBar(), onScreen.top(), onScreen.bottom(), viewport()->height());
@@ -168,7 +170,8 @@ void RunView::mouseMoveEvent(QMouseEvent* event) {
       dragFrom_ = event->pos();
     }
   } else if (painter_) {
-    viewport()->setCursor(painter_->partAt(toGrid(event->position())).empty() ? Qt::ArrowCursor : Qt::PointingHandCursor);
+    viewport()->setCursor(painter_->partAt(toGrid(event->position())).empty() ? Qt::ArrowCursor
+                                                                              : Qt::PointingHandCursor);
   }
 }
 
@@ -184,8 +187,9 @@ void RunView::wheelEvent(QWheelEvent* event) {
     return;
   }
   // The run is wide: a plain wheel moves along it unless there is height to move over.
-  QScrollBar* bar = verticalScrollBar()->maximum() > 0 && !(event->modifiers() & Qt::ShiftModifier) ? verticalScrollBar()
-                                                                                                      : horizontalScrollBar();
+  QScrollBar* bar = verticalScrollBar()->maximum() > 0 && !(event->modifiers() & Qt::ShiftModifier)
+                        ? verticalScrollBar()
+                        : horizontalScrollBar();
   bar->setValue(bar->value() - (event->angleDelta().y() + event->angleDelta().x()) / 2);
   event->accept();
 }
@@ -195,10 +199,18 @@ void RunView::keyPressEvent(QKeyEvent* event) {
   const auto& drawing = painter_->content().drawing;
   using amp::Direction;
   switch (event->key()) {
-  case Qt::Key_Right: choose(amp::neighbour(drawing, selected_, Direction::right)); return;
-  case Qt::Key_Left: choose(amp::neighbour(drawing, selected_, Direction::left)); return;
-  case Qt::Key_Up: choose(amp::neighbour(drawing, selected_, Direction::up)); return;
-  case Qt::Key_Down: choose(amp::neighbour(drawing, selected_, Direction::down)); return;
+  case Qt::Key_Right:
+    choose(amp::neighbour(drawing, selected_, Direction::right));
+    return;
+  case Qt::Key_Left:
+    choose(amp::neighbour(drawing, selected_, Direction::left));
+    return;
+  case Qt::Key_Up:
+    choose(amp::neighbour(drawing, selected_, Direction::up));
+    return;
+  case Qt::Key_Down:
+    choose(amp::neighbour(drawing, selected_, Direction::down));
+    return;
   case Qt::Key_Home:
     if (!drawing.parts.empty()) choose(drawing.parts.front().name);
     return;
@@ -206,9 +218,14 @@ void RunView::keyPressEvent(QKeyEvent* event) {
     if (!drawing.parts.empty()) choose(drawing.parts.back().name);
     return;
   case Qt::Key_Plus:
-  case Qt::Key_Equal: zoomTo(zoom_ * 1.15); return;
-  case Qt::Key_Minus: zoomTo(zoom_ / 1.15); return;
-  default: break;
+  case Qt::Key_Equal:
+    zoomTo(zoom_ * 1.15);
+    return;
+  case Qt::Key_Minus:
+    zoomTo(zoom_ / 1.15);
+    return;
+  default:
+    break;
   }
   const QString text = event->text();
   if (!text.isEmpty() && text.at(0).isLetter() && !(event->modifiers() & (Qt::ControlModifier | Qt::AltModifier))) {

@@ -77,26 +77,56 @@ QCheckBox::indicator:checked { background: @ink; border-color: @ink; image: url(
 #vitals QLabel[pencil="true"] { color: @footerPencil; }
 )");
   sheet.replace(QLatin1String("@name"), t.name);
-  const std::pair<const char*, QColor> colours[] = {
-      {"@footerText", t.footerText}, {"@footerQuiet", t.footerQuiet}, {"@footerPencil", t.footerPencil},
-      {"@footer", t.footer},         {"@ground", t.ground},           {"@panel", t.panel},
-      {"@hairline", t.hairline},     {"@ink", t.ink},                 {"@quiet", t.quiet},
-      {"@pencil", t.pencil},         {"@signal", t.signal},           {"@danger", t.danger}};
-  for (const auto& [key, colour] : colours) sheet.replace(QLatin1String(key), colour.name());
+  const std::pair<const char*, QColor> colours[] = {{"@footerText", t.footerText},
+                                                    {"@footerQuiet", t.footerQuiet},
+                                                    {"@footerPencil", t.footerPencil},
+                                                    {"@footer", t.footer},
+                                                    {"@ground", t.ground},
+                                                    {"@panel", t.panel},
+                                                    {"@hairline", t.hairline},
+                                                    {"@ink", t.ink},
+                                                    {"@quiet", t.quiet},
+                                                    {"@pencil", t.pencil},
+                                                    {"@signal", t.signal},
+                                                    {"@danger", t.danger}};
+  for (const auto& [key, colour] : colours)
+    sheet.replace(QLatin1String(key), colour.name());
   return sheet;
 }
 
 } // namespace
 
 const Theme& vellum() {
-  static const Theme t{QStringLiteral("vellum"), "#FBF8F1", "#F3EEE2", "#D9D2C3", "#1E2B4F", "#5F6373", "#B9540F",
-                       "#1B7F79", "#B3261E", "#1E2B4F", "#FBF8F1", "#B9C0D6", "#FFB27A"};
+  static const Theme t{QStringLiteral("vellum"),
+                       "#FBF8F1",
+                       "#F3EEE2",
+                       "#D9D2C3",
+                       "#1E2B4F",
+                       "#5F6373",
+                       "#B9540F",
+                       "#1B7F79",
+                       "#B3261E",
+                       "#1E2B4F",
+                       "#FBF8F1",
+                       "#B9C0D6",
+                       "#FFB27A"};
   return t;
 }
 
 const Theme& lamp() {
-  static const Theme t{QStringLiteral("lamp"), "#191C24", "#20242E", "#343A48", "#E6E9F2", "#9AA1B4", "#FF9A52",
-                       "#4FC3B8", "#FF6B5E", "#12141A", "#E6E9F2", "#9AA1B4", "#FF9A52"};
+  static const Theme t{QStringLiteral("lamp"),
+                       "#191C24",
+                       "#20242E",
+                       "#343A48",
+                       "#E6E9F2",
+                       "#9AA1B4",
+                       "#FF9A52",
+                       "#4FC3B8",
+                       "#FF6B5E",
+                       "#12141A",
+                       "#E6E9F2",
+                       "#9AA1B4",
+                       "#FF9A52"};
   return t;
 }
 
@@ -110,7 +140,8 @@ void applyTheme(const QString& name) {
   palette.setColor(QPalette::Base, t.ground);
   palette.setColor(QPalette::AlternateBase, t.panel);
   palette.setColor(QPalette::Button, t.panel);
-  for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText}) palette.setColor(role, t.ink);
+  for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText})
+    palette.setColor(role, t.ink);
   palette.setColor(QPalette::PlaceholderText, t.quiet);
   palette.setColor(QPalette::Highlight, t.signal);
   palette.setColor(QPalette::HighlightedText, t.ground);
@@ -127,8 +158,10 @@ bool loadFonts(const QString& dataFolder) {
   bool all = true;
   const auto load = [&](const QString& file, QString& family) {
     const int id = QFontDatabase::addApplicationFont(dataFolder + QStringLiteral("/fonts/") + file);
-    if (id < 0) all = false;
-    else if (family.isEmpty()) family = QFontDatabase::applicationFontFamilies(id).value(0);
+    if (id < 0)
+      all = false;
+    else if (family.isEmpty())
+      family = QFontDatabase::applicationFontFamilies(id).value(0);
   };
   load(QStringLiteral("Inter-Regular.otf"), textFamily);
   for (const auto* weight : {"Medium", "SemiBold", "Bold"})

@@ -17,8 +17,10 @@ InkDialog::InkDialog(const QStringList& changes, QWidget* parent) : QDialog(pare
   setMinimumWidth(420);
   auto* column = new QVBoxLayout(this);
   column->setSpacing(8);
-  column->addWidget(new QLabel(changes.size() == 1 ? tr("This change becomes the new ink:") : tr("These %1 changes become the new ink:").arg(changes.size())));
-  auto* list = new QLabel(changes.mid(0, 12).join(QLatin1Char('\n')) + (changes.size() > 12 ? tr("\n\u2026 and %1 more").arg(changes.size() - 12) : QString()));
+  column->addWidget(new QLabel(changes.size() == 1 ? tr("This change becomes the new ink:")
+                                                   : tr("These %1 changes become the new ink:").arg(changes.size())));
+  auto* list = new QLabel(changes.mid(0, 12).join(QLatin1Char('\n')) +
+                          (changes.size() > 12 ? tr("\n\u2026 and %1 more").arg(changes.size() - 12) : QString()));
   list->setFont(figureFont(10));
   column->addWidget(list);
   auto* ask = new QLabel(tr("&Why? One line for the log."));
@@ -39,7 +41,8 @@ InkDialog::InkDialog(const QStringList& changes, QWidget* parent) : QDialog(pare
   buttons->addWidget(cancel);
   buttons->addWidget(ink);
   column->addLayout(buttons);
-  connect(reason, &QLineEdit::textChanged, ink, [ink](const QString& text) { ink->setEnabled(!text.trimmed().isEmpty()); });
+  connect(reason, &QLineEdit::textChanged, ink,
+          [ink](const QString& text) { ink->setEnabled(!text.trimmed().isEmpty()); });
   connect(cancel, &QPushButton::clicked, this, &QDialog::reject);
   connect(ink, &QPushButton::clicked, this, [this, reason] {
     Q_EMIT reasonGiven(reason->text().trimmed());

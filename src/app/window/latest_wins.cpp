@@ -43,8 +43,8 @@ void LatestWins::next() {
       number = asked_;
     }
     auto result = work();
-    QMetaObject::invokeMethod(this, [this, number, result = std::move(result)] { deliver(number, result); },
-                              Qt::QueuedConnection);
+    QMetaObject::invokeMethod(
+        this, [this, number, result = std::move(result)] { deliver(number, result); }, Qt::QueuedConnection);
   }
 }
 

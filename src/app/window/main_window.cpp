@@ -49,7 +49,8 @@ constexpr int responsePoints = 300;
 const QStringList pageNames{QStringLiteral("Voice"), QStringLiteral("Log")};
 
 QString voltsText(double volts) {
-  return std::abs(volts) < 5e-3 ? QStringLiteral("0 V") : QString::fromStdString(units::reading(volts, units::Unit::volt));
+  return std::abs(volts) < 5e-3 ? QStringLiteral("0 V")
+                                : QString::fromStdString(units::reading(volts, units::Unit::volt));
 }
 
 } // namespace
@@ -64,7 +65,8 @@ struct MainWindow::Memory {
 };
 
 MainWindow::MainWindow(const amp::Library& library, const QString& dataFolder, const QString& recoveryFolder)
-    : library_(library), dataFolder_(dataFolder), settings_(Settings::load()), session_(library, recoveryFolder), memory_(std::make_shared<Memory>()) {
+    : library_(library), dataFolder_(dataFolder), settings_(Settings::load()), session_(library, recoveryFolder),
+      memory_(std::make_shared<Memory>()) {
   setAcceptDrops(true);
   setMinimumSize(1000, 560);
   resize(1280, 800);
@@ -122,7 +124,8 @@ MainWindow::MainWindow(const amp::Library& library, const QString& dataFolder, c
   connect(vitals_, &Vitals::partWanted, this, [this](const QString& part) { selectPart(part.toStdString()); });
 
   const std::vector<QWidget*> order{menuButton_, sheet_, marks_, rubOut_, ink_, find_, themeButton_};
-  for (std::size_t i = 0; i + 1 < order.size(); ++i) setTabOrder(order[i], order[i + 1]);
+  for (std::size_t i = 0; i + 1 < order.size(); ++i)
+    setTabOrder(order[i], order[i + 1]);
   if (!settings_.geometry.isEmpty()) restoreGeometry(settings_.geometry);
   run_->setVisible(settings_.runShown);
   setTheme(settings_.theme);
@@ -196,7 +199,8 @@ QWidget* MainWindow::buildHead() {
   themeButton_->setFocusPolicy(Qt::StrongFocus);
   row->addWidget(themeButton_);
 
-  connect(rubOut_, &QPushButton::clicked, this, [this] { session_.edit(tr("rub out all"), [](amp::Document& d) { amp::rubOut(d); }); });
+  connect(rubOut_, &QPushButton::clicked, this,
+          [this] { session_.edit(tr("rub out all"), [](amp::Document& d) { amp::rubOut(d); }); });
   connect(ink_, &QPushButton::clicked, this, &MainWindow::inkIt);
   connect(marks_, &QPushButton::clicked, this, [this] {
     const auto& changes = session_.document().sheet().changes;
@@ -207,8 +211,10 @@ QWidget* MainWindow::buildHead() {
     selectPart(changes[next].part);
   });
   connect(find_, &QLineEdit::returnPressed, this, [this] { find(find_->text()); });
-  connect(completer, qOverload<const QString&>(&QCompleter::activated), this, [this](const QString& text) { find(text); });
-  connect(themeButton_, &QToolButton::clicked, this, [this] { setTheme(theme().name == lamp().name ? vellum().name : lamp().name); });
+  connect(completer, qOverload<const QString&>(&QCompleter::activated), this,
+          [this](const QString& text) { find(text); });
+  connect(themeButton_, &QToolButton::clicked, this,
+          [this] { setTheme(theme().name == lamp().name ? vellum().name : lamp().name); });
   return head;
 }
 
@@ -253,11 +259,13 @@ void MainWindow::buildMenu() {
     session_.startEmpty();
   });
   add(menu, tr("Open\u2026"), QKeySequence::Open, [this] {
-    const QString path = QFileDialog::getOpenFileName(this, tr("Open a design"), QFileInfo(session_.path()).path(), tr("Vinegar designs (*.vinegar);;All files (*)"));
+    const QString path = QFileDialog::getOpenFileName(this, tr("Open a design"), QFileInfo(session_.path()).path(),
+                                                      tr("Vinegar designs (*.vinegar);;All files (*)"));
     if (!path.isEmpty() && mayDiscard()) openFile(path);
   });
   auto* samples = menu->addMenu(tr("Open a sample"));
-  for (const auto& file : QDir(dataFolder_ + QStringLiteral("/samples")).entryInfoList({QStringLiteral("*.vinegar")}, QDir::Files, QDir::Name)) {
+  for (const auto& file : QDir(dataFolder_ + QStringLiteral("/samples"))
+                              .entryInfoList({QStringLiteral("*.vinegar")}, QDir::Files, QDir::Name)) {
     QString title = file.completeBaseName().replace(QLatin1Char('-'), QLatin1Char(' '));
     for (int i = 0; i < title.size(); ++i)
       if (i == 0 || title[i - 1] == QLatin1Char(' ')) title[i] = title[i].toUpper();
@@ -272,8 +280,10 @@ void MainWindow::buildMenu() {
   add(menu, tr("Save as\u2026"), QKeySequence::SaveAs, [this] { saveAs(); });
   add(menu, tr("Rename the amplifier\u2026"), {}, [this] {
     bool accepted = false;
-    const QString name = QInputDialog::getText(this, tr("Rename"), tr("Name of the amplifier"), QLineEdit::Normal, QString::fromStdString(session_.document().ink.name), &accepted);
-    if (accepted && !name.trimmed().isEmpty()) session_.edit(tr("rename"), [&](amp::Document& d) { d.ink.name = name.trimmed().toStdString(); });
+    const QString name = QInputDialog::getText(this, tr("Rename"), tr("Name of the amplifier"), QLineEdit::Normal,
+                                               QString::fromStdString(session_.document().ink.name), &accepted);
+    if (accepted && !name.trimmed().isEmpty())
+      session_.edit(tr("rename"), [&](amp::Document& d) { d.ink.name = name.trimmed().toStdString(); });
   });
   add(menu, tr("Export the run\u2026"), {}, [this] { exportRun(); });
   menu->addSeparator();
@@ -313,11 +323,13 @@ void MainWindow::buildMenu() {
   }
   menu->addSeparator();
   add(menu, tr("About Vinegar"), {}, [this] {
-    auto* box = new QMessageBox(QMessageBox::NoIcon, tr("About Vinegar"),
-                                tr("Vinegar %1\nA workbench for tube amplifiers.\n\nThese circuits hold voltages that can kill, also after "
-                                   "switch-off. Follow your local codes; leave mains wiring to a licensed person when in doubt.\n\n"
-                                   "GPL-3.0-or-later. Fonts: Inter and JetBrains Mono, SIL Open Font License.").arg(QStringLiteral(VINEGAR_VERSION)),
-                                QMessageBox::Close, this);
+    auto* box = new QMessageBox(
+        QMessageBox::NoIcon, tr("About Vinegar"),
+        tr("Vinegar %1\nA workbench for tube amplifiers.\n\nThese circuits hold voltages that can kill, also after "
+           "switch-off. Follow your local codes; leave mains wiring to a licensed person when in doubt.\n\n"
+           "GPL-3.0-or-later. Fonts: Inter and JetBrains Mono, SIL Open Font License.")
+            .arg(QStringLiteral(VINEGAR_VERSION)),
+        QMessageBox::Close, this);
     box->setAttribute(Qt::WA_DeleteOnClose);
     box->open();
   });
@@ -339,11 +351,15 @@ void MainWindow::buildMenu() {
   shortcut(QStringLiteral("F6"), [this] {
     // Around the regions: run, page, drawer.
     QWidget* focus = QApplication::focusWidget();
-    if (focus == run_ || !focus) pages_->currentWidget()->nextInFocusChain()->setFocus();
+    if (focus == run_ || !focus)
+      pages_->currentWidget()->nextInFocusChain()->setFocus();
     else if (pages_->isAncestorOf(focus)) {
-      if (auto* dial = drawer_->findChild<QWidget*>(QStringLiteral("dial")); dial && dial->isVisible()) dial->setFocus();
-      else run_->setFocus();
-    } else run_->setFocus();
+      if (auto* dial = drawer_->findChild<QWidget*>(QStringLiteral("dial")); dial && dial->isVisible())
+        dial->setFocus();
+      else
+        run_->setFocus();
+    } else
+      run_->setFocus();
   });
 }
 
@@ -376,11 +392,15 @@ void MainWindow::updateHead() {
   name_->setText(name_->fontMetrics().elidedText(name, Qt::ElideRight, std::clamp(width() - 900, 120, 400)));
   name_->setToolTip(name);
   QString revision = document.log.empty() ? tr("first ink") : tr("ink revision %1").arg(document.revision());
-  if (session_.readOnly()) revision += QStringLiteral(" \u00b7 ") + tr("read-only");
-  else if (session_.modified()) revision += QStringLiteral(" \u00b7 ") + tr("not saved");
+  if (session_.readOnly())
+    revision += QStringLiteral(" \u00b7 ") + tr("read-only");
+  else if (session_.modified())
+    revision += QStringLiteral(" \u00b7 ") + tr("not saved");
   revision_->setText(revision);
   const int marks = static_cast<int>(document.sheet().changes.size());
-  marks_->setText(marks == 0 ? tr("no pencil marks") : marks == 1 ? tr("1 pencil mark") : tr("%1 pencil marks").arg(marks));
+  marks_->setText(marks == 0   ? tr("no pencil marks")
+                  : marks == 1 ? tr("1 pencil mark")
+                               : tr("%1 pencil marks").arg(marks));
   if (marks_->property("none").toBool() != (marks == 0) || !marks_->property("none").isValid()) {
     marks_->setProperty("none", marks == 0);
     marks_->style()->unpolish(marks_);
@@ -388,7 +408,8 @@ void MainWindow::updateHead() {
   }
   rubOut_->setEnabled(marks > 0);
   ink_->setEnabled(marks > 0);
-  sheet_->setText(sheet_->fontMetrics().elidedText(QString::fromStdString(document.sheet().name), Qt::ElideRight, 110) + QStringLiteral(" \u25be"));
+  sheet_->setText(sheet_->fontMetrics().elidedText(QString::fromStdString(document.sheet().name), Qt::ElideRight, 110) +
+                  QStringLiteral(" \u25be"));
   undo_->setEnabled(session_.canUndo());
   undo_->setText(session_.canUndo() ? tr("Undo %1").arg(session_.undoName()) : tr("Undo"));
   redo_->setEnabled(session_.canRedo());
@@ -401,10 +422,12 @@ void MainWindow::fillSheetMenu() {
   const auto& document = session_.document();
   for (std::size_t i = 0; i < document.sheets.size(); ++i) {
     const auto& sheet = document.sheets[i];
-    auto* action = sheetMenu_->addAction(tr("%1  (%2)").arg(QString::fromStdString(sheet.name)).arg(sheet.changes.size()));
+    auto* action =
+        sheetMenu_->addAction(tr("%1  (%2)").arg(QString::fromStdString(sheet.name)).arg(sheet.changes.size()));
     action->setCheckable(true);
     action->setChecked(i == document.activeSheet);
-    connect(action, &QAction::triggered, this, [this, i] { session_.edit(tr("take another sheet"), [i](amp::Document& d) { d.activeSheet = i; }); });
+    connect(action, &QAction::triggered, this,
+            [this, i] { session_.edit(tr("take another sheet"), [i](amp::Document& d) { d.activeSheet = i; }); });
   }
   sheetMenu_->addSeparator();
   auto* more = sheetMenu_->addAction(tr("New sheet"), this, [this] {
@@ -416,8 +439,11 @@ void MainWindow::fillSheetMenu() {
   more->setEnabled(document.sheets.size() < mostSheets);
   sheetMenu_->addAction(tr("Rename this sheet\u2026"), this, [this] {
     bool accepted = false;
-    const QString name = QInputDialog::getText(this, tr("Rename"), tr("Name of the sheet"), QLineEdit::Normal, QString::fromStdString(session_.document().sheet().name), &accepted);
-    if (accepted && !name.trimmed().isEmpty()) session_.edit(tr("rename sheet"), [&](amp::Document& d) { d.sheets[d.activeSheet].name = name.trimmed().toStdString(); });
+    const QString name = QInputDialog::getText(this, tr("Rename"), tr("Name of the sheet"), QLineEdit::Normal,
+                                               QString::fromStdString(session_.document().sheet().name), &accepted);
+    if (accepted && !name.trimmed().isEmpty())
+      session_.edit(tr("rename sheet"),
+                    [&](amp::Document& d) { d.sheets[d.activeSheet].name = name.trimmed().toStdString(); });
   });
   auto* remove = sheetMenu_->addAction(tr("Remove this sheet"), this, [this] {
     session_.edit(tr("remove sheet"), [](amp::Document& d) {
@@ -438,7 +464,8 @@ void MainWindow::drawRun() {
     auto a = design, b = drawn_;
     for (auto* d : {&a, &b})
       for (auto* use : d->sections())
-        for (auto& [ref, part] : use->parts) std::erase_if(part.settings, [](const auto& s) { return s.first != "fitted"; });
+        for (auto& [ref, part] : use->parts)
+          std::erase_if(part.settings, [](const auto& s) { return s.first != "fitted"; });
     return a == b;
   }();
   drawn_ = design;
@@ -464,13 +491,19 @@ void MainWindow::ask() {
   for (std::size_t i = 0; i < document.sheets.size(); ++i) {
     const auto& sheet = document.sheets[i];
     if (sheet.changes.empty()) continue;
-    SheetAsked asked{i, QString::fromStdString(sheet.name), i == document.activeSheet, amp::withChanges(document.ink, library_, sheet.changes)};
-    if (asked.active) sheets.insert(sheets.begin(), std::move(asked));
-    else if (sheets.size() < mostSheets) sheets.push_back(std::move(asked));
+    SheetAsked asked{i, QString::fromStdString(sheet.name), i == document.activeSheet,
+                     amp::withChanges(document.ink, library_, sheet.changes)};
+    if (asked.active)
+      sheets.insert(sheets.begin(), std::move(asked));
+    else if (sheets.size() < mostSheets)
+      sheets.push_back(std::move(asked));
   }
-  predict::OverviewQuestion question{voice_->from(), voice_->to(), circuit::logSpaced(10, 100000, responsePoints), selected_};
-  work_.ask([this, memory = memory_, ink = document.ink, sheets = std::move(sheets), question, &library = library_]() -> LatestWins::Deliver {
-    const auto predicted = [&](const amp::Design& design, predict::Warmth& warmth, const predict::OverviewQuestion& q) -> Shown::Answer {
+  predict::OverviewQuestion question{voice_->from(), voice_->to(), circuit::logSpaced(10, 100000, responsePoints),
+                                     selected_};
+  work_.ask([this, memory = memory_, ink = document.ink, sheets = std::move(sheets), question,
+             &library = library_]() -> LatestWins::Deliver {
+    const auto predicted = [&](const amp::Design& design, predict::Warmth& warmth,
+                               const predict::OverviewQuestion& q) -> Shown::Answer {
       auto overview = predict::predictOverview(design, library, q, &warmth);
       if (!overview) return tl::unexpected(overview.error());
       return std::make_shared<const predict::Overview>(std::move(*overview));
@@ -491,7 +524,8 @@ void MainWindow::ask() {
     for (const auto& sheet : sheets) {
       auto own = question;
       if (!sheet.active) own.part.clear();
-      shown->sheets.push_back({sheet.name, sheet.active, predicted(sheet.design, memory->sheetWarmth[sheet.index], own)});
+      shown->sheets.push_back(
+          {sheet.name, sheet.active, predicted(sheet.design, memory->sheetWarmth[sheet.index], own)});
     }
     return [this, shown] { display(*shown); };
   });
@@ -507,13 +541,15 @@ void MainWindow::display(const Shown& shown) {
 void MainWindow::showRunReadings(const Shown& shown) {
   std::map<std::string, InkAndPencil> labels, volts;
   const auto ink = amp::resolveParts(session_.document().ink, library_);
-  for (const auto& part : ink) labels[part.name].ink = QString::fromStdString(part.label());
+  for (const auto& part : ink)
+    labels[part.name].ink = QString::fromStdString(part.label());
   for (const auto& part : amp::resolveParts(session_.pencilled(), library_)) {
     auto& label = labels[part.name];
     label.pencil = QString::fromStdString(part.label());
     // A change that does not show in the label, a winding resistance or a taper, still marks the part.
-    const bool marked = std::any_of(session_.document().sheet().changes.begin(), session_.document().sheet().changes.end(),
-                                    [&](const amp::Change& c) { return c.part == part.name; });
+    const bool marked =
+        std::any_of(session_.document().sheet().changes.begin(), session_.document().sheet().changes.end(),
+                    [&](const amp::Change& c) { return c.part == part.name; });
     if (marked && label.pencil == label.ink) label.pencil += QStringLiteral(" *");
   }
   const auto take = [&](const Shown::Answer& answer, QString InkAndPencil::*which) {
@@ -521,14 +557,17 @@ void MainWindow::showRunReadings(const Shown& shown) {
     const auto& circuit = *(*answer)->circuit;
     for (const auto& [key, node] : circuit.localNodes)
       if (node >= 0) volts[key].*which = voltsText((*answer)->point.volts(node));
-    for (const auto& rail : circuit.rails) volts["rail:" + rail.name].*which = voltsText((*answer)->point.volts(rail.node));
+    for (const auto& rail : circuit.rails)
+      volts["rail:" + rail.name].*which = voltsText((*answer)->point.volts(rail.node));
   };
   take(shown.ink, &InkAndPencil::ink);
   if (shown.pencilled()) take(shown.now(), &InkAndPencil::pencil);
   std::set<std::string> stressed;
   if (shown.now())
-    for (const auto& finding : (*shown.now())->vitals.findings) stressed.insert(finding.place);
-  else stressed.insert(shown.now().error().place);
+    for (const auto& finding : (*shown.now())->vitals.findings)
+      stressed.insert(finding.place);
+  else
+    stressed.insert(shown.now().error().place);
   run_->setReadings(std::move(labels), std::move(volts), std::move(stressed));
 }
 
@@ -551,7 +590,8 @@ void MainWindow::showPage(const QString& name) {
 void MainWindow::updateFindList() {
   QStringList entries = pageNames;
   for (const auto& part : amp::resolveParts(session_.document().ink, library_))
-    entries << QStringLiteral("%1  %2").arg(QString::fromStdString(part.name), QString::fromStdString(library_.role(part.part->role).title));
+    entries << QStringLiteral("%1  %2").arg(QString::fromStdString(part.name),
+                                            QString::fromStdString(library_.role(part.part->role).title));
   if (findModel_->stringList() != entries) findModel_->setStringList(entries);
 }
 
@@ -581,7 +621,8 @@ void MainWindow::inkIt() {
   const auto& changes = session_.document().sheet().changes;
   if (changes.empty()) return;
   QStringList lines;
-  for (const auto& change : changes) lines << QString::fromStdString(amp::describe(change, session_.document().ink, library_));
+  for (const auto& change : changes)
+    lines << QString::fromStdString(amp::describe(change, session_.document().ink, library_));
   auto* dialog = new InkDialog(lines, this);
   connect(dialog, &InkDialog::reasonGiven, this, [this](const QString& reason) {
     const auto now = QDateTime::currentDateTime();
@@ -592,7 +633,8 @@ void MainWindow::inkIt() {
 }
 
 bool MainWindow::openFile(const QString& path) {
-  const bool shipped = QFileInfo(path).absoluteFilePath().startsWith(QDir(dataFolder_ + QStringLiteral("/samples")).absolutePath() + QLatin1Char('/'));
+  const bool shipped = QFileInfo(path).absoluteFilePath().startsWith(
+      QDir(dataFolder_ + QStringLiteral("/samples")).absolutePath() + QLatin1Char('/'));
   voice_->startAfresh();
   if (const auto problem = session_.open(path, shipped)) {
     notify(QString::fromStdString(problem->line()), true);
@@ -607,7 +649,9 @@ bool MainWindow::openFile(const QString& path) {
   return true;
 }
 
-bool MainWindow::openSample(const QString& id) { return openFile(dataFolder_ + QStringLiteral("/samples/") + id + QStringLiteral(".vinegar")); }
+bool MainWindow::openSample(const QString& id) {
+  return openFile(dataFolder_ + QStringLiteral("/samples/") + id + QStringLiteral(".vinegar"));
+}
 
 bool MainWindow::save() {
   if (session_.path().isEmpty() || session_.readOnly()) return saveAs();
@@ -620,7 +664,11 @@ bool MainWindow::save() {
 }
 
 bool MainWindow::saveAs() {
-  const QString proposed = session_.path().isEmpty() ? QString::fromStdString(session_.document().ink.name).toLower().replace(QLatin1Char(' '), QLatin1Char('-')) + QStringLiteral(".vinegar") : session_.path();
+  const QString proposed =
+      session_.path().isEmpty()
+          ? QString::fromStdString(session_.document().ink.name).toLower().replace(QLatin1Char(' '), QLatin1Char('-')) +
+                QStringLiteral(".vinegar")
+          : session_.path();
   QString path = QFileDialog::getSaveFileName(this, tr("Save the design"), proposed, tr("Vinegar designs (*.vinegar)"));
   if (path.isEmpty()) return false;
   if (QFileInfo(path).suffix().isEmpty()) path += QStringLiteral(".vinegar");
@@ -634,14 +682,17 @@ bool MainWindow::saveAs() {
 
 bool MainWindow::mayDiscard() {
   if (!session_.modified()) return true;
-  const auto answer = QMessageBox::question(this, tr("Not saved"), tr("%1 has changes that are not saved.").arg(QString::fromStdString(session_.document().ink.name)),
-                                            QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
+  const auto answer = QMessageBox::question(
+      this, tr("Not saved"),
+      tr("%1 has changes that are not saved.").arg(QString::fromStdString(session_.document().ink.name)),
+      QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
   if (answer == QMessageBox::Save) return save();
   return answer == QMessageBox::Discard;
 }
 
 void MainWindow::exportRun() {
-  const QString path = QFileDialog::getSaveFileName(this, tr("Export the run"), QStringLiteral("run.pdf"), tr("Page (*.pdf);;Scalable picture (*.svg);;Picture (*.png)"));
+  const QString path = QFileDialog::getSaveFileName(this, tr("Export the run"), QStringLiteral("run.pdf"),
+                                                    tr("Page (*.pdf);;Scalable picture (*.svg);;Picture (*.png)"));
   if (path.isEmpty()) return;
   const QSizeF grid = run_->drawingSize();
   const QString ending = QFileInfo(path).suffix().toLower();
@@ -686,7 +737,8 @@ void MainWindow::fillRecent() {
 
 void MainWindow::notify(const QString& message, bool danger) { addNotice(message, danger, {}); }
 
-void MainWindow::addNotice(const QString& message, bool danger, const std::vector<std::pair<QString, std::function<void()>>>& choices) {
+void MainWindow::addNotice(const QString& message, bool danger,
+                           const std::vector<std::pair<QString, std::function<void()>>>& choices) {
   for (auto* old : notices_->findChildren<QWidget*>(QString(), Qt::FindDirectChildrenOnly))
     if (old->property("message").toString() == message) return;
   auto* notice = new QWidget;
@@ -715,11 +767,15 @@ void MainWindow::addNotice(const QString& message, bool danger, const std::vecto
 
 void MainWindow::offerRecovery() {
   for (const auto& copy : session_.recoverable())
-    addNotice(tr("Unsaved work on \u201c%1\u201d from %2 was found; the program did not end properly.").arg(copy.name, copy.when), false,
-              {{tr("Recover"), [this, copy] {
+    addNotice(tr("Unsaved work on \u201c%1\u201d from %2 was found; the program did not end properly.")
+                  .arg(copy.name, copy.when),
+              false,
+              {{tr("Recover"),
+                [this, copy] {
                   if (!mayDiscard()) return offerRecovery();
                   voice_->startAfresh();
-                  if (const auto problem = session_.recover(copy)) notify(QString::fromStdString(problem->line()), true);
+                  if (const auto problem = session_.recover(copy))
+                    notify(QString::fromStdString(problem->line()), true);
                 }},
                {tr("Discard"), [copy] { Session::discard(copy); }}});
 }

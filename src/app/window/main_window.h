@@ -70,7 +70,8 @@ private:
   bool saveAs();
   bool mayDiscard();
   void exportRun();
-  void addNotice(const QString& message, bool danger, const std::vector<std::pair<QString, std::function<void()>>>& choices);
+  void addNotice(const QString& message, bool danger,
+                 const std::vector<std::pair<QString, std::function<void()>>>& choices);
   void fillRecent();
 
   struct Memory;

@@ -121,7 +121,8 @@ void Session::keepSafetyCopy() {
                          {"when", QDateTime::currentDateTime().toString(Qt::ISODate).toStdString()},
                          {"document", files::writeDesignText(document(), library_)}};
   if (const auto problem = files::saveAtomically(safetyFile_.toStdString(), json.dump()))
-    Q_EMIT safetyFailed(tr("No safety copy could be kept (%1). Save your work.").arg(QString::fromStdString(problem->line())));
+    Q_EMIT safetyFailed(
+        tr("No safety copy could be kept (%1). Save your work.").arg(QString::fromStdString(problem->line())));
 }
 
 void Session::removeSafetyCopy() {

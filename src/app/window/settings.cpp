@@ -9,7 +9,8 @@ Settings Settings::load() {
   const QSettings store;
   Settings s;
   s.theme = store.value(QStringLiteral("theme"), s.theme).toString();
-  s.resistors = store.value(QStringLiteral("resistors")).toString() == QLatin1String("zigzag") ? ResistorStyle::zigzag : ResistorStyle::box;
+  s.resistors = store.value(QStringLiteral("resistors")).toString() == QLatin1String("zigzag") ? ResistorStyle::zigzag
+                                                                                               : ResistorStyle::box;
   s.scale = std::clamp(store.value(QStringLiteral("scale"), 1.0).toDouble(), 1.0, 2.0);
   s.runZoom = std::clamp(store.value(QStringLiteral("runZoom"), 1.0).toDouble(), 0.4, 4.0);
   s.runShown = store.value(QStringLiteral("runShown"), true).toBool();
@@ -23,7 +24,8 @@ Settings Settings::load() {
 void Settings::save() const {
   QSettings store;
   store.setValue(QStringLiteral("theme"), theme);
-  store.setValue(QStringLiteral("resistors"), resistors == ResistorStyle::zigzag ? QStringLiteral("zigzag") : QStringLiteral("box"));
+  store.setValue(QStringLiteral("resistors"),
+                 resistors == ResistorStyle::zigzag ? QStringLiteral("zigzag") : QStringLiteral("box"));
   store.setValue(QStringLiteral("scale"), scale);
   store.setValue(QStringLiteral("runZoom"), runZoom);
   store.setValue(QStringLiteral("runShown"), runShown);
@@ -36,7 +38,8 @@ void Settings::save() const {
 void Settings::addRecent(const QString& path) {
   recent.removeAll(path);
   recent.prepend(path);
-  while (recent.size() > 10) recent.removeLast();
+  while (recent.size() > 10)
+    recent.removeLast();
 }
 
 } // namespace vinegar::app

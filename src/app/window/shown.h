@@ -21,7 +21,9 @@ struct Shown {
   predict::OverviewQuestion question;
 
   /// The active sheet's answer, or the ink's when nothing is pencilled on it.
-  [[nodiscard]] const Answer& now() const { return !sheets.empty() && sheets.front().active ? sheets.front().answer : ink; }
+  [[nodiscard]] const Answer& now() const {
+    return !sheets.empty() && sheets.front().active ? sheets.front().answer : ink;
+  }
   [[nodiscard]] bool pencilled() const { return !sheets.empty() && sheets.front().active; }
 };
 

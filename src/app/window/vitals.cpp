@@ -60,7 +60,8 @@ void Vitals::add(const QString& name, const QString& tip) {
   values->setSpacing(6);
   column->addWidget(caption);
   column->addLayout(values);
-  for (auto* label : {caption, value, pencil}) label->setAttribute(Qt::WA_TransparentForMouseEvents);
+  for (auto* label : {caption, value, pencil})
+    label->setAttribute(Qt::WA_TransparentForMouseEvents);
   button->setMinimumHeight(52);
   static_cast<QHBoxLayout*>(layout())->addWidget(button, 1);
   cells_.push_back({button, value, pencil, name});
@@ -70,7 +71,8 @@ void Vitals::set(int index, const QString& ink, const QString& pencil) {
   auto& c = cell(index);
   c.value->setText(ink);
   c.pencil->setText(pencil == ink ? QString() : pencil);
-  c.button->setAccessibleName(c.name + QStringLiteral(": ") + ink + (c.pencil->text().isEmpty() ? QString() : tr(", pencil %1").arg(pencil)));
+  c.button->setAccessibleName(c.name + QStringLiteral(": ") + ink +
+                              (c.pencil->text().isEmpty() ? QString() : tr(", pencil %1").arg(pencil)));
 }
 
 void Vitals::display(const Shown& shown) {
@@ -92,12 +94,17 @@ void Vitals::display(const Shown& shown) {
     t[3] = read(v.reservoirVolts, units::Unit::volt);
     t[4] = read(v.reservoirAmps, units::Unit::ampere);
     if (!v.hottestTube.empty())
-      t[5] = QStringLiteral("%1 %2 %").arg(QString::fromStdString(v.hottestTube)).arg(std::lround(100 * v.hottestWatts / v.hottestLimit));
-    t[6] = v.findings.empty() ? tr("none") : QStringLiteral("\u26a0 ") + tr("%n to look at", nullptr, static_cast<int>(v.findings.size()));
+      t[5] = QStringLiteral("%1 %2 %")
+                 .arg(QString::fromStdString(v.hottestTube))
+                 .arg(std::lround(100 * v.hottestWatts / v.hottestLimit));
+    t[6] = v.findings.empty()
+               ? tr("none")
+               : QStringLiteral("\u26a0 ") + tr("%n to look at", nullptr, static_cast<int>(v.findings.size()));
     return t;
   };
   const auto ink = texts(shown.ink), pencil = texts(shown.now());
-  for (int i = 0; i < 7; ++i) set(i, ink[static_cast<std::size_t>(i)], pencil[static_cast<std::size_t>(i)]);
+  for (int i = 0; i < 7; ++i)
+    set(i, ink[static_cast<std::size_t>(i)], pencil[static_cast<std::size_t>(i)]);
   hottest_.clear();
   finding_.clear();
   if (const auto& now = shown.now()) {
