@@ -7,7 +7,9 @@
 #include "plots/response_plot.h"
 #include "run/run_view.h"
 #include "theme/theme.h"
+#include "window/head_strip.h"
 #include "window/ink_dialog.h"
+#include "window/notices.h"
 #include "window/vitals.h"
 
 #include <QAction>
@@ -15,14 +17,12 @@
 #include <QApplication>
 #include <QButtonGroup>
 #include <QCloseEvent>
-#include <QCompleter>
 #include <QDateTime>
 #include <QDir>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QInputDialog>
-#include <QLabel>
 #include <QLineEdit>
 #include <QLocale>
 #include <QMenu>
@@ -33,17 +33,11 @@
 #include <QScreen>
 #include <QSplitter>
 #include <QStackedWidget>
-#include <QStringListModel>
-#include <QStyle>
 #include <QSvgGenerator>
-#include <QToolButton>
 #include <QVBoxLayout>
 
 namespace vinegar::app {
 namespace {
-
-constexpr int mostSheets = 4;
-constexpr int responsePoints = 300;
 
 /// The document's own order of work; a page appears when it exists.
 const QStringList pageNames{QStringLiteral("Voice"), QStringLiteral("Log")};
@@ -55,18 +49,9 @@ QString voltsText(double volts) {
 
 } // namespace
 
-/// What the worker keeps between requests. Only the worker touches it, one request at a time.
-struct MainWindow::Memory {
-  predict::Warmth inkWarmth;
-  std::map<std::size_t, predict::Warmth> sheetWarmth;
-  amp::Design inkDesign;
-  predict::OverviewQuestion inkQuestion;
-  std::optional<Shown::Answer> ink;
-};
-
 MainWindow::MainWindow(const amp::Library& library, const QString& dataFolder, const QString& recoveryFolder)
     : library_(library), dataFolder_(dataFolder), settings_(Settings::load()), session_(library, recoveryFolder),
-      memory_(std::make_shared<Memory>()) {
+      predictor_(library) {
   setAcceptDrops(true);
   setMinimumSize(1000, 560);
   resize(1280, 800);
@@ -74,11 +59,9 @@ MainWindow::MainWindow(const amp::Library& library, const QString& dataFolder, c
   auto* column = new QVBoxLayout(centre);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
-  column->addWidget(buildHead());
-  notices_ = new QWidget;
-  auto* noticeColumn = new QVBoxLayout(notices_);
-  noticeColumn->setContentsMargins(0, 0, 0, 0);
-  noticeColumn->setSpacing(0);
+  head_ = new HeadStrip(session_);
+  column->addWidget(head_);
+  notices_ = new Notices;
   column->addWidget(notices_);
   auto* middle = new QHBoxLayout;
   middle->setSpacing(0);
@@ -111,21 +94,19 @@ MainWindow::MainWindow(const amp::Library& library, const QString& dataFolder, c
   connect(&session_, &Session::changed, this, &MainWindow::documentChanged);
   connect(&session_, &Session::safetyFailed, this, [this](const QString& m) { notify(m, true); });
   connect(run_, &RunView::partSelected, this, [this](const QString& name) { selectPart(name.toStdString()); });
-  connect(run_, &RunView::nameTyped, this, [this](const QString& text) {
-    find_->setFocus(Qt::ShortcutFocusReason);
-    find_->setText(text);
-    find_->completer()->setCompletionPrefix(text);
-    find_->completer()->complete();
-  });
+  connect(run_, &RunView::nameTyped, head_, &HeadStrip::startFind);
+  connect(head_, &HeadStrip::inkWanted, this, &MainWindow::inkIt);
+  connect(head_, &HeadStrip::nextMarkWanted, this, &MainWindow::selectNextMark);
+  connect(head_, &HeadStrip::findWanted, this, &MainWindow::find);
+  connect(head_, &HeadStrip::themeWanted, this,
+          [this] { setTheme(theme().name == lamp().name ? vellum().name : lamp().name); });
+  connect(&predictor_, &Predictor::answered, this, &MainWindow::display);
   connect(voice_, &VoicePage::spanChanged, this, &MainWindow::ask);
   connect(voice_, &VoicePage::failed, this, [this](const QString& m) { notify(m, true); });
   connect(log_, &LogPage::failed, this, [this](const QString& m) { notify(m, true); });
   connect(vitals_, &Vitals::pageWanted, this, &MainWindow::showPage);
   connect(vitals_, &Vitals::partWanted, this, [this](const QString& part) { selectPart(part.toStdString()); });
 
-  const std::vector<QWidget*> order{menuButton_, sheet_, marks_, rubOut_, ink_, find_, themeButton_};
-  for (std::size_t i = 0; i + 1 < order.size(); ++i)
-    setTabOrder(order[i], order[i + 1]);
   if (!settings_.geometry.isEmpty()) restoreGeometry(settings_.geometry);
   run_->setVisible(settings_.runShown);
   setTheme(settings_.theme);
@@ -135,88 +116,6 @@ MainWindow::MainWindow(const amp::Library& library, const QString& dataFolder, c
 }
 
 MainWindow::~MainWindow() = default;
-
-QWidget* MainWindow::buildHead() {
-  auto* head = new QWidget;
-  head->setObjectName(QStringLiteral("head"));
-  head->setAttribute(Qt::WA_StyledBackground);
-  head->setFixedHeight(46);
-  auto* row = new QHBoxLayout(head);
-  row->setContentsMargins(10, 0, 14, 0);
-  row->setSpacing(9);
-  menuButton_ = new QToolButton;
-  menuButton_->setText(tr("Menu"));
-  menuButton_->setToolTip(tr("Files, editing and view (F10)"));
-  menuButton_->setPopupMode(QToolButton::InstantPopup);
-  menuButton_->setFocusPolicy(Qt::StrongFocus);
-  row->addWidget(menuButton_);
-  name_ = new QLabel;
-  name_->setFont(textFont(13.5, QFont::DemiBold));
-  name_->setObjectName(QStringLiteral("designName"));
-  row->addWidget(name_);
-  revision_ = new QLabel;
-  revision_->setProperty("quiet", true);
-  row->addWidget(revision_);
-  row->addSpacing(10);
-  sheet_ = new QToolButton;
-  sheet_->setPopupMode(QToolButton::InstantPopup);
-  sheet_->setFocusPolicy(Qt::StrongFocus);
-  sheet_->setObjectName(QStringLiteral("sheet"));
-  sheet_->setToolTip(tr("Pencil sheets: up to four are shown at once"));
-  sheetMenu_ = new QMenu(sheet_);
-  sheet_->setMenu(sheetMenu_);
-  connect(sheetMenu_, &QMenu::aboutToShow, this, &MainWindow::fillSheetMenu);
-  row->addWidget(sheet_);
-  marks_ = new QPushButton;
-  marks_->setObjectName(QStringLiteral("marks"));
-  marks_->setToolTip(tr("Selects the next pencilled part"));
-  row->addWidget(marks_);
-  rubOut_ = new QPushButton(tr("Rub out"));
-  rubOut_->setObjectName(QStringLiteral("rubOut"));
-  rubOut_->setToolTip(tr("Drop all pencil marks on this sheet (Ctrl+Backspace)"));
-  row->addWidget(rubOut_);
-  ink_ = new QPushButton(tr("Ink it\u2026"));
-  ink_->setObjectName(QStringLiteral("inkIt"));
-  ink_->setProperty("strong", true);
-  ink_->setToolTip(tr("Make the pencil the new ink, with a reason for the log (Ctrl+I)"));
-  row->addWidget(ink_);
-  row->addStretch(0);
-  find_ = new QLineEdit;
-  find_->setObjectName(QStringLiteral("find"));
-  find_->setPlaceholderText(tr("Find part or page   Ctrl+K"));
-  find_->setAccessibleName(tr("Find a part or a page"));
-  find_->setMinimumWidth(110);
-  find_->setMaximumWidth(210);
-  find_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-  findModel_ = new QStringListModel(this);
-  auto* completer = new QCompleter(findModel_, this);
-  completer->setCaseSensitivity(Qt::CaseInsensitive);
-  completer->setFilterMode(Qt::MatchContains);
-  find_->setCompleter(completer);
-  row->addWidget(find_);
-  themeButton_ = new QToolButton;
-  themeButton_->setObjectName(QStringLiteral("theme"));
-  themeButton_->setFocusPolicy(Qt::StrongFocus);
-  row->addWidget(themeButton_);
-
-  connect(rubOut_, &QPushButton::clicked, this,
-          [this] { session_.edit(tr("rub out all"), [](amp::Document& d) { amp::rubOut(d); }); });
-  connect(ink_, &QPushButton::clicked, this, &MainWindow::inkIt);
-  connect(marks_, &QPushButton::clicked, this, [this] {
-    const auto& changes = session_.document().sheet().changes;
-    if (changes.empty()) return;
-    std::size_t next = 0;
-    for (std::size_t i = 0; i < changes.size(); ++i)
-      if (changes[i].part == selected_) next = (i + 1) % changes.size();
-    selectPart(changes[next].part);
-  });
-  connect(find_, &QLineEdit::returnPressed, this, [this] { find(find_->text()); });
-  connect(completer, qOverload<const QString&>(&QCompleter::activated), this,
-          [this](const QString& text) { find(text); });
-  connect(themeButton_, &QToolButton::clicked, this,
-          [this] { setTheme(theme().name == lamp().name ? vellum().name : lamp().name); });
-  return head;
-}
 
 QWidget* MainWindow::buildRail() {
   auto* rail = new QWidget;
@@ -244,7 +143,7 @@ QWidget* MainWindow::buildRail() {
 
 void MainWindow::buildMenu() {
   auto* menu = new QMenu(this);
-  menuButton_->setMenu(menu);
+  head_->setMenu(menu);
   const auto add = [this](QMenu* to, const QString& text, const QKeySequence& keys, auto act) {
     auto* action = to->addAction(text);
     action->setShortcut(keys);
@@ -341,13 +240,11 @@ void MainWindow::buildMenu() {
     connect(action, &QAction::triggered, this, act);
     addAction(action);
   };
-  shortcut(QStringLiteral("Ctrl+K"), [this] {
-    find_->setFocus(Qt::ShortcutFocusReason);
-    find_->selectAll();
-  });
+  shortcut(QStringLiteral("Ctrl+K"), [this] { head_->startFind(); });
   shortcut(QStringLiteral("Ctrl+I"), [this] { inkIt(); });
-  shortcut(QStringLiteral("Ctrl+Backspace"), [this] { rubOut_->click(); });
-  shortcut(QStringLiteral("F10"), [this] { menuButton_->showMenu(); });
+  shortcut(QStringLiteral("Ctrl+Backspace"),
+           [this] { session_.edit(tr("rub out all"), [](amp::Document& d) { amp::rubOut(d); }); });
+  shortcut(QStringLiteral("F10"), [this] { head_->showMenu(); });
   shortcut(QStringLiteral("F6"), [this] {
     // Around the regions: run, page, drawer.
     QWidget* focus = QApplication::focusWidget();
@@ -366,17 +263,19 @@ void MainWindow::buildMenu() {
 void MainWindow::setTheme(const QString& name) {
   settings_.theme = name;
   applyTheme(name);
-  themeButton_->setText(name == lamp().name ? tr("Vellum") : tr("Lamp"));
-  themeButton_->setToolTip(name == lamp().name ? tr("Change to the light theme") : tr("Change to the dark theme"));
+  const bool dark = name == lamp().name;
+  head_->setThemeButton(dark ? tr("Vellum") : tr("Lamp"),
+                        dark ? tr("Change to the light theme") : tr("Change to the dark theme"));
   voice_->restyle();
   log_->restyle();
   run_->viewport()->update();
 }
 
-bool MainWindow::idle() const { return work_.idle() && log_->idle(); }
+bool MainWindow::idle() const { return predictor_.idle() && log_->idle(); }
 
 void MainWindow::documentChanged() {
-  updateHead();
+  head_->refresh();
+  updateActions();
   drawRun();
   if (!selected_.empty() && drawing_ && !drawing_->part(selected_)) selectPart({});
   updateFindList();
@@ -386,72 +285,13 @@ void MainWindow::documentChanged() {
   ask();
 }
 
-void MainWindow::updateHead() {
-  const auto& document = session_.document();
-  const QString name = QString::fromStdString(document.ink.name);
-  name_->setText(name_->fontMetrics().elidedText(name, Qt::ElideRight, std::clamp(width() - 900, 120, 400)));
-  name_->setToolTip(name);
-  QString revision = document.log.empty() ? tr("first ink") : tr("ink revision %1").arg(document.revision());
-  if (session_.readOnly())
-    revision += QStringLiteral(" \u00b7 ") + tr("read-only");
-  else if (session_.modified())
-    revision += QStringLiteral(" \u00b7 ") + tr("not saved");
-  revision_->setText(revision);
-  const int marks = static_cast<int>(document.sheet().changes.size());
-  marks_->setText(marks == 0   ? tr("no pencil marks")
-                  : marks == 1 ? tr("1 pencil mark")
-                               : tr("%1 pencil marks").arg(marks));
-  if (marks_->property("none").toBool() != (marks == 0) || !marks_->property("none").isValid()) {
-    marks_->setProperty("none", marks == 0);
-    marks_->style()->unpolish(marks_);
-    marks_->style()->polish(marks_);
-  }
-  rubOut_->setEnabled(marks > 0);
-  ink_->setEnabled(marks > 0);
-  sheet_->setText(sheet_->fontMetrics().elidedText(QString::fromStdString(document.sheet().name), Qt::ElideRight, 110) +
-                  QStringLiteral(" \u25be"));
+void MainWindow::updateActions() {
   undo_->setEnabled(session_.canUndo());
   undo_->setText(session_.canUndo() ? tr("Undo %1").arg(session_.undoName()) : tr("Undo"));
   redo_->setEnabled(session_.canRedo());
   redo_->setText(session_.canRedo() ? tr("Redo %1").arg(session_.redoName()) : tr("Redo"));
-  setWindowTitle(name + (session_.modified() ? QStringLiteral(" *") : QString()) + QStringLiteral(" \u2013 Vinegar"));
-}
-
-void MainWindow::fillSheetMenu() {
-  sheetMenu_->clear();
-  const auto& document = session_.document();
-  for (std::size_t i = 0; i < document.sheets.size(); ++i) {
-    const auto& sheet = document.sheets[i];
-    auto* action =
-        sheetMenu_->addAction(tr("%1  (%2)").arg(QString::fromStdString(sheet.name)).arg(sheet.changes.size()));
-    action->setCheckable(true);
-    action->setChecked(i == document.activeSheet);
-    connect(action, &QAction::triggered, this,
-            [this, i] { session_.edit(tr("take another sheet"), [i](amp::Document& d) { d.activeSheet = i; }); });
-  }
-  sheetMenu_->addSeparator();
-  auto* more = sheetMenu_->addAction(tr("New sheet"), this, [this] {
-    session_.edit(tr("new sheet"), [](amp::Document& d) {
-      d.sheets.push_back({"Sheet " + std::to_string(d.sheets.size() + 1), {}, {}});
-      d.activeSheet = d.sheets.size() - 1;
-    });
-  });
-  more->setEnabled(document.sheets.size() < mostSheets);
-  sheetMenu_->addAction(tr("Rename this sheet\u2026"), this, [this] {
-    bool accepted = false;
-    const QString name = QInputDialog::getText(this, tr("Rename"), tr("Name of the sheet"), QLineEdit::Normal,
-                                               QString::fromStdString(session_.document().sheet().name), &accepted);
-    if (accepted && !name.trimmed().isEmpty())
-      session_.edit(tr("rename sheet"),
-                    [&](amp::Document& d) { d.sheets[d.activeSheet].name = name.trimmed().toStdString(); });
-  });
-  auto* remove = sheetMenu_->addAction(tr("Remove this sheet"), this, [this] {
-    session_.edit(tr("remove sheet"), [](amp::Document& d) {
-      d.sheets.erase(d.sheets.begin() + static_cast<std::ptrdiff_t>(d.activeSheet));
-      d.activeSheet = 0;
-    });
-  });
-  remove->setEnabled(document.sheets.size() > 1);
+  setWindowTitle(QString::fromStdString(session_.document().ink.name) +
+                 (session_.modified() ? QStringLiteral(" *") : QString()) + QStringLiteral(" \u2013 Vinegar"));
 }
 
 void MainWindow::drawRun() {
@@ -479,57 +319,7 @@ void MainWindow::drawRun() {
   if (settings_.runShown) splitter_->setSizes({wanted, std::max(100, splitter_->height() - wanted)});
 }
 
-void MainWindow::ask() {
-  struct SheetAsked {
-    std::size_t index;
-    QString name;
-    bool active;
-    amp::Design design;
-  };
-  const auto& document = session_.document();
-  std::vector<SheetAsked> sheets;
-  for (std::size_t i = 0; i < document.sheets.size(); ++i) {
-    const auto& sheet = document.sheets[i];
-    if (sheet.changes.empty()) continue;
-    SheetAsked asked{i, QString::fromStdString(sheet.name), i == document.activeSheet,
-                     amp::withChanges(document.ink, library_, sheet.changes)};
-    if (asked.active)
-      sheets.insert(sheets.begin(), std::move(asked));
-    else if (sheets.size() < mostSheets)
-      sheets.push_back(std::move(asked));
-  }
-  predict::OverviewQuestion question{voice_->from(), voice_->to(), circuit::logSpaced(10, 100000, responsePoints),
-                                     selected_};
-  work_.ask([this, memory = memory_, ink = document.ink, sheets = std::move(sheets), question,
-             &library = library_]() -> LatestWins::Deliver {
-    const auto predicted = [&](const amp::Design& design, predict::Warmth& warmth,
-                               const predict::OverviewQuestion& q) -> Shown::Answer {
-      auto overview = predict::predictOverview(design, library, q, &warmth);
-      if (!overview) return tl::unexpected(overview.error());
-      return std::make_shared<const predict::Overview>(std::move(*overview));
-    };
-    // The ink rarely changes; what was found for it is kept. Steps are wanted of what the builder is turning.
-    auto inkQuestion = question;
-    if (!sheets.empty() && sheets.front().active) inkQuestion.part.clear();
-    const bool sameInk = memory->ink && memory->inkDesign == ink && memory->inkQuestion.from == inkQuestion.from &&
-                         memory->inkQuestion.to == inkQuestion.to && memory->inkQuestion.part == inkQuestion.part;
-    if (!sameInk) {
-      memory->ink = predicted(ink, memory->inkWarmth, inkQuestion);
-      memory->inkDesign = ink;
-      memory->inkQuestion = inkQuestion;
-    }
-    auto shown = std::make_shared<Shown>();
-    shown->ink = *memory->ink;
-    shown->question = question;
-    for (const auto& sheet : sheets) {
-      auto own = question;
-      if (!sheet.active) own.part.clear();
-      shown->sheets.push_back(
-          {sheet.name, sheet.active, predicted(sheet.design, memory->sheetWarmth[sheet.index], own)});
-    }
-    return [this, shown] { display(*shown); };
-  });
-}
+void MainWindow::ask() { predictor_.ask(session_.document(), voice_->from(), voice_->to(), selected_); }
 
 void MainWindow::display(const Shown& shown) {
   showRunReadings(shown);
@@ -592,7 +382,7 @@ void MainWindow::updateFindList() {
   for (const auto& part : amp::resolveParts(session_.document().ink, library_))
     entries << QStringLiteral("%1  %2").arg(QString::fromStdString(part.name),
                                             QString::fromStdString(library_.role(part.part->role).title));
-  if (findModel_->stringList() != entries) findModel_->setStringList(entries);
+  head_->setFindEntries(entries);
 }
 
 void MainWindow::find(const QString& text) {
@@ -613,8 +403,16 @@ void MainWindow::find(const QString& text) {
     if (!wanted.isEmpty()) notify(tr("There is no part or page \u201c%1\u201d.").arg(wanted));
     return;
   }
-  // The completer writes its choice into the box after this.
-  QMetaObject::invokeMethod(find_, &QLineEdit::clear, Qt::QueuedConnection);
+  head_->clearFind();
+}
+
+void MainWindow::selectNextMark() {
+  const auto& changes = session_.document().sheet().changes;
+  if (changes.empty()) return;
+  std::size_t next = 0;
+  for (std::size_t i = 0; i < changes.size(); ++i)
+    if (changes[i].part == selected_) next = (i + 1) % changes.size();
+  selectPart(changes[next].part);
 }
 
 void MainWindow::inkIt() {
@@ -735,49 +533,21 @@ void MainWindow::fillRecent() {
   if (settings_.recent.isEmpty()) recentMenu_->addAction(tr("Nothing yet"))->setEnabled(false);
 }
 
-void MainWindow::notify(const QString& message, bool danger) { addNotice(message, danger, {}); }
-
-void MainWindow::addNotice(const QString& message, bool danger,
-                           const std::vector<std::pair<QString, std::function<void()>>>& choices) {
-  for (auto* old : notices_->findChildren<QWidget*>(QString(), Qt::FindDirectChildrenOnly))
-    if (old->property("message").toString() == message) return;
-  auto* notice = new QWidget;
-  notice->setObjectName(danger ? QStringLiteral("noticeDanger") : QStringLiteral("notice"));
-  notice->setAttribute(Qt::WA_StyledBackground);
-  notice->setProperty("message", message);
-  auto* row = new QHBoxLayout(notice);
-  row->setContentsMargins(14, 6, 14, 6);
-  auto* text = new QLabel((danger ? QStringLiteral("\u26a0 ") : QString()) + message);
-  text->setWordWrap(true);
-  text->setTextInteractionFlags(Qt::TextSelectableByMouse);
-  row->addWidget(text, 1);
-  for (const auto& [label, act] : choices) {
-    auto* button = new QPushButton(label);
-    row->addWidget(button);
-    connect(button, &QPushButton::clicked, notice, [notice, act = act] {
-      notice->deleteLater();
-      act();
-    });
-  }
-  auto* close = new QPushButton(choices.empty() ? tr("Close") : tr("Later"));
-  row->addWidget(close);
-  connect(close, &QPushButton::clicked, notice, &QWidget::deleteLater);
-  notices_->layout()->addWidget(notice);
-}
+void MainWindow::notify(const QString& message, bool danger) { notices_->add(message, danger); }
 
 void MainWindow::offerRecovery() {
   for (const auto& copy : session_.recoverable())
-    addNotice(tr("Unsaved work on \u201c%1\u201d from %2 was found; the program did not end properly.")
-                  .arg(copy.name, copy.when),
-              false,
-              {{tr("Recover"),
-                [this, copy] {
-                  if (!mayDiscard()) return offerRecovery();
-                  voice_->startAfresh();
-                  if (const auto problem = session_.recover(copy))
-                    notify(QString::fromStdString(problem->line()), true);
-                }},
-               {tr("Discard"), [copy] { Session::discard(copy); }}});
+    notices_->add(tr("Unsaved work on \u201c%1\u201d from %2 was found; the program did not end properly.")
+                      .arg(copy.name, copy.when),
+                  false,
+                  {{tr("Recover"),
+                    [this, copy] {
+                      if (!mayDiscard()) return offerRecovery();
+                      voice_->startAfresh();
+                      if (const auto problem = session_.recover(copy))
+                        notify(QString::fromStdString(problem->line()), true);
+                    }},
+                   {tr("Discard"), [copy] { Session::discard(copy); }}});
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
@@ -786,11 +556,6 @@ void MainWindow::closeEvent(QCloseEvent* event) {
   settings_.runZoom = run_->zoom();
   settings_.save();
   event->accept();
-}
-
-void MainWindow::resizeEvent(QResizeEvent* event) {
-  QMainWindow::resizeEvent(event);
-  updateHead();
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event) {

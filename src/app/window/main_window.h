@@ -1,26 +1,22 @@
 #pragma once
 
-#include "window/latest_wins.h"
+#include "window/predictor.h"
 #include "window/session.h"
 #include "window/settings.h"
-#include "window/shown.h"
 
 #include <QMainWindow>
 #include <map>
 
 class QButtonGroup;
-class QLabel;
-class QLineEdit;
-class QPushButton;
 class QSplitter;
 class QStackedWidget;
-class QStringListModel;
-class QToolButton;
 
 namespace vinegar::app {
 
 class Drawer;
+class HeadStrip;
 class LogPage;
+class Notices;
 class RunView;
 class Vitals;
 class VoicePage;
@@ -48,12 +44,10 @@ public:
 
 protected:
   void closeEvent(QCloseEvent* event) override;
-  void resizeEvent(QResizeEvent* event) override;
   void dragEnterEvent(QDragEnterEvent* event) override;
   void dropEvent(QDropEvent* event) override;
 
 private:
-  QWidget* buildHead();
   QWidget* buildRail();
   void buildMenu();
   void documentChanged();
@@ -61,35 +55,27 @@ private:
   void ask();
   void display(const Shown& shown);
   void showRunReadings(const Shown& shown);
-  void updateHead();
+  void updateActions();
   void updateFindList();
   void find(const QString& text);
+  void selectNextMark();
   void inkIt();
-  void fillSheetMenu();
   bool save();
   bool saveAs();
   bool mayDiscard();
   void exportRun();
-  void addNotice(const QString& message, bool danger,
-                 const std::vector<std::pair<QString, std::function<void()>>>& choices);
   void fillRecent();
 
-  struct Memory;
   const amp::Library& library_;
   QString dataFolder_;
   Settings settings_;
   Session session_;
-  LatestWins work_;
-  std::shared_ptr<Memory> memory_;
+  Predictor predictor_;
   std::string selected_;
   amp::Design drawn_;
   std::shared_ptr<const amp::Drawing> drawing_;
 
-  QLabel *name_, *revision_;
-  QPushButton *marks_, *rubOut_, *ink_;
-  QToolButton *menuButton_, *sheet_, *themeButton_;
-  QLineEdit* find_;
-  QStringListModel* findModel_;
+  HeadStrip* head_;
   QButtonGroup* rail_;
   QSplitter* splitter_;
   RunView* run_;
@@ -98,9 +84,9 @@ private:
   LogPage* log_;
   Drawer* drawer_;
   Vitals* vitals_;
-  QWidget* notices_;
+  Notices* notices_;
   QAction *undo_, *redo_, *runAction_;
-  QMenu *recentMenu_, *sheetMenu_;
+  QMenu* recentMenu_;
 };
 
 } // namespace vinegar::app

@@ -1,0 +1,191 @@
+#include "window/head_strip.h"
+
+#include "theme/theme.h"
+#include "window/predictor.h"
+#include "window/session.h"
+
+#include <QCompleter>
+#include <QHBoxLayout>
+#include <QInputDialog>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMenu>
+#include <QPushButton>
+#include <QStringListModel>
+#include <QStyle>
+#include <QToolButton>
+#include <algorithm>
+
+namespace vinegar::app {
+
+HeadStrip::HeadStrip(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+  setObjectName(QStringLiteral("head"));
+  setAttribute(Qt::WA_StyledBackground);
+  setFixedHeight(46);
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(10, 0, 14, 0);
+  row->setSpacing(9);
+  menuButton_ = new QToolButton;
+  menuButton_->setText(tr("Menu"));
+  menuButton_->setToolTip(tr("Files, editing and view (F10)"));
+  menuButton_->setPopupMode(QToolButton::InstantPopup);
+  menuButton_->setFocusPolicy(Qt::StrongFocus);
+  row->addWidget(menuButton_);
+  name_ = new QLabel;
+  name_->setFont(textFont(13.5, QFont::DemiBold));
+  name_->setObjectName(QStringLiteral("designName"));
+  row->addWidget(name_);
+  revision_ = new QLabel;
+  revision_->setProperty("quiet", true);
+  row->addWidget(revision_);
+  row->addSpacing(10);
+  sheet_ = new QToolButton;
+  sheet_->setPopupMode(QToolButton::InstantPopup);
+  sheet_->setFocusPolicy(Qt::StrongFocus);
+  sheet_->setObjectName(QStringLiteral("sheet"));
+  sheet_->setToolTip(tr("Pencil sheets: up to four are shown at once"));
+  sheetMenu_ = new QMenu(sheet_);
+  sheet_->setMenu(sheetMenu_);
+  connect(sheetMenu_, &QMenu::aboutToShow, this, &HeadStrip::fillSheetMenu);
+  row->addWidget(sheet_);
+  marks_ = new QPushButton;
+  marks_->setObjectName(QStringLiteral("marks"));
+  marks_->setToolTip(tr("Selects the next pencilled part"));
+  row->addWidget(marks_);
+  rubOut_ = new QPushButton(tr("Rub out"));
+  rubOut_->setObjectName(QStringLiteral("rubOut"));
+  rubOut_->setToolTip(tr("Drop all pencil marks on this sheet (Ctrl+Backspace)"));
+  row->addWidget(rubOut_);
+  ink_ = new QPushButton(tr("Ink it\u2026"));
+  ink_->setObjectName(QStringLiteral("inkIt"));
+  ink_->setProperty("strong", true);
+  ink_->setToolTip(tr("Make the pencil the new ink, with a reason for the log (Ctrl+I)"));
+  row->addWidget(ink_);
+  row->addStretch(0);
+  find_ = new QLineEdit;
+  find_->setObjectName(QStringLiteral("find"));
+  find_->setPlaceholderText(tr("Find part or page   Ctrl+K"));
+  find_->setAccessibleName(tr("Find a part or a page"));
+  find_->setMinimumWidth(110);
+  find_->setMaximumWidth(210);
+  find_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+  findModel_ = new QStringListModel(this);
+  auto* completer = new QCompleter(findModel_, this);
+  completer->setCaseSensitivity(Qt::CaseInsensitive);
+  completer->setFilterMode(Qt::MatchContains);
+  find_->setCompleter(completer);
+  row->addWidget(find_);
+  themeButton_ = new QToolButton;
+  themeButton_->setObjectName(QStringLiteral("theme"));
+  themeButton_->setFocusPolicy(Qt::StrongFocus);
+  row->addWidget(themeButton_);
+
+  connect(rubOut_, &QPushButton::clicked, this,
+          [this] { session_.edit(tr("rub out all"), [](amp::Document& d) { amp::rubOut(d); }); });
+  connect(ink_, &QPushButton::clicked, this, &HeadStrip::inkWanted);
+  connect(marks_, &QPushButton::clicked, this, &HeadStrip::nextMarkWanted);
+  connect(find_, &QLineEdit::returnPressed, this, [this] { Q_EMIT findWanted(find_->text()); });
+  connect(completer, qOverload<const QString&>(&QCompleter::activated), this, &HeadStrip::findWanted);
+  connect(themeButton_, &QToolButton::clicked, this, &HeadStrip::themeWanted);
+  const std::vector<QWidget*> order{menuButton_, sheet_, marks_, rubOut_, ink_, find_, themeButton_};
+  for (std::size_t i = 0; i + 1 < order.size(); ++i)
+    setTabOrder(order[i], order[i + 1]);
+}
+
+void HeadStrip::setMenu(QMenu* menu) { menuButton_->setMenu(menu); }
+void HeadStrip::showMenu() { menuButton_->showMenu(); }
+
+void HeadStrip::setThemeButton(const QString& text, const QString& tip) {
+  themeButton_->setText(text);
+  themeButton_->setToolTip(tip);
+}
+
+void HeadStrip::setFindEntries(const QStringList& entries) {
+  if (findModel_->stringList() != entries) findModel_->setStringList(entries);
+}
+
+void HeadStrip::startFind(const QString& typed) {
+  find_->setFocus(Qt::ShortcutFocusReason);
+  if (typed.isEmpty()) {
+    find_->selectAll();
+    return;
+  }
+  find_->setText(typed);
+  find_->completer()->setCompletionPrefix(typed);
+  find_->completer()->complete();
+}
+
+void HeadStrip::clearFind() {
+  // The completer writes its choice into the box after it was chosen.
+  QMetaObject::invokeMethod(find_, &QLineEdit::clear, Qt::QueuedConnection);
+}
+
+void HeadStrip::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  refresh();
+}
+
+void HeadStrip::refresh() {
+  const auto& document = session_.document();
+  const QString name = QString::fromStdString(document.ink.name);
+  name_->setText(name_->fontMetrics().elidedText(name, Qt::ElideRight, std::clamp(width() - 900, 120, 400)));
+  name_->setToolTip(name);
+  QString revision = document.log.empty() ? tr("first ink") : tr("ink revision %1").arg(document.revision());
+  if (session_.readOnly())
+    revision += QStringLiteral(" \u00b7 ") + tr("read-only");
+  else if (session_.modified())
+    revision += QStringLiteral(" \u00b7 ") + tr("not saved");
+  revision_->setText(revision);
+  const int marks = static_cast<int>(document.sheet().changes.size());
+  marks_->setText(marks == 0   ? tr("no pencil marks")
+                  : marks == 1 ? tr("1 pencil mark")
+                               : tr("%1 pencil marks").arg(marks));
+  if (marks_->property("none").toBool() != (marks == 0) || !marks_->property("none").isValid()) {
+    marks_->setProperty("none", marks == 0);
+    marks_->style()->unpolish(marks_);
+    marks_->style()->polish(marks_);
+  }
+  rubOut_->setEnabled(marks > 0);
+  ink_->setEnabled(marks > 0);
+  sheet_->setText(sheet_->fontMetrics().elidedText(QString::fromStdString(document.sheet().name), Qt::ElideRight, 110) +
+                  QStringLiteral(" \u25be"));
+}
+
+void HeadStrip::fillSheetMenu() {
+  sheetMenu_->clear();
+  const auto& document = session_.document();
+  for (std::size_t i = 0; i < document.sheets.size(); ++i) {
+    const auto& sheet = document.sheets[i];
+    auto* action =
+        sheetMenu_->addAction(tr("%1  (%2)").arg(QString::fromStdString(sheet.name)).arg(sheet.changes.size()));
+    action->setCheckable(true);
+    action->setChecked(i == document.activeSheet);
+    connect(action, &QAction::triggered, this,
+            [this, i] { session_.edit(tr("take another sheet"), [i](amp::Document& d) { d.activeSheet = i; }); });
+  }
+  sheetMenu_->addSeparator();
+  auto* more = sheetMenu_->addAction(tr("New sheet"), this, [this] {
+    session_.edit(tr("new sheet"), [](amp::Document& d) {
+      d.sheets.push_back({"Sheet " + std::to_string(d.sheets.size() + 1), {}, {}});
+      d.activeSheet = d.sheets.size() - 1;
+    });
+  });
+  more->setEnabled(document.sheets.size() < mostSheets);
+  sheetMenu_->addAction(tr("Rename this sheet\u2026"), this, [this] {
+    bool accepted = false;
+    const QString name = QInputDialog::getText(this, tr("Rename"), tr("Name of the sheet"), QLineEdit::Normal,
+                                               QString::fromStdString(session_.document().sheet().name), &accepted);
+    if (accepted && !name.trimmed().isEmpty())
+      session_.edit(tr("rename sheet"),
+                    [&](amp::Document& d) { d.sheets[d.activeSheet].name = name.trimmed().toStdString(); });
+  });
+  auto* remove = sheetMenu_->addAction(tr("Remove this sheet"), this, [this] {
+    session_.edit(tr("remove sheet"), [](amp::Document& d) {
+      d.sheets.erase(d.sheets.begin() + static_cast<std::ptrdiff_t>(d.activeSheet));
+      d.activeSheet = 0;
+    });
+  });
+  remove->setEnabled(document.sheets.size() > 1);
+}
+
+} // namespace vinegar::app

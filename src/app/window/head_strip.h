@@ -1,0 +1,52 @@
+#pragma once
+
+#include <QWidget>
+
+class QLabel;
+class QLineEdit;
+class QMenu;
+class QPushButton;
+class QStringListModel;
+class QToolButton;
+
+namespace vinegar::app {
+
+class Session;
+
+/// The strip along the top: menu, the amplifier's name and revision, the pencil and what to do with it, find, theme.
+class HeadStrip : public QWidget {
+  Q_OBJECT
+public:
+  explicit HeadStrip(Session& session, QWidget* parent = nullptr);
+
+  void setMenu(QMenu* menu);
+  void showMenu();
+  void refresh();
+  void setThemeButton(const QString& text, const QString& tip);
+  void setFindEntries(const QStringList& entries);
+  /// Puts the cursor into the find box; `typed` starts a name.
+  void startFind(const QString& typed = {});
+  void clearFind();
+
+Q_SIGNALS:
+  void inkWanted();
+  void nextMarkWanted();
+  void themeWanted();
+  void findWanted(const QString& text);
+
+protected:
+  void resizeEvent(QResizeEvent* event) override;
+
+private:
+  void fillSheetMenu();
+
+  Session& session_;
+  QLabel *name_, *revision_;
+  QPushButton *marks_, *rubOut_, *ink_;
+  QToolButton *menuButton_, *sheet_, *themeButton_;
+  QMenu* sheetMenu_;
+  QLineEdit* find_;
+  QStringListModel* findModel_;
+};
+
+} // namespace vinegar::app

@@ -1,0 +1,43 @@
+#include "window/notices.h"
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+namespace vinegar::app {
+
+Notices::Notices(QWidget* parent) : QWidget(parent) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+}
+
+void Notices::add(const QString& message, bool danger, const std::vector<Choice>& choices) {
+  for (auto* old : findChildren<QWidget*>(QString(), Qt::FindDirectChildrenOnly))
+    if (old->property("message").toString() == message) return;
+  auto* notice = new QWidget;
+  notice->setObjectName(danger ? QStringLiteral("noticeDanger") : QStringLiteral("notice"));
+  notice->setAttribute(Qt::WA_StyledBackground);
+  notice->setProperty("message", message);
+  auto* row = new QHBoxLayout(notice);
+  row->setContentsMargins(14, 6, 14, 6);
+  auto* text = new QLabel((danger ? QStringLiteral("\u26a0 ") : QString()) + message);
+  text->setWordWrap(true);
+  text->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  row->addWidget(text, 1);
+  for (const auto& [label, act] : choices) {
+    auto* button = new QPushButton(label);
+    row->addWidget(button);
+    connect(button, &QPushButton::clicked, notice, [notice, act = act] {
+      notice->deleteLater();
+      act();
+    });
+  }
+  auto* close = new QPushButton(choices.empty() ? tr("Close") : tr("Later"));
+  row->addWidget(close);
+  connect(close, &QPushButton::clicked, notice, &QWidget::deleteLater);
+  layout()->addWidget(notice);
+}
+
+} // namespace vinegar::app

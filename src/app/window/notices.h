@@ -1,0 +1,21 @@
+#pragma once
+
+#include <QWidget>
+#include <functional>
+#include <utility>
+#include <vector>
+
+namespace vinegar::app {
+
+/// Strips under the head that say what happened and wait until they are closed. Nothing is interrupted.
+class Notices : public QWidget {
+  Q_OBJECT
+public:
+  using Choice = std::pair<QString, std::function<void()>>;
+
+  explicit Notices(QWidget* parent = nullptr);
+  /// The same message is shown once. `danger` marks it with a sign and the danger colour.
+  void add(const QString& message, bool danger = false, const std::vector<Choice>& choices = {});
+};
+
+} // namespace vinegar::app

@@ -1,0 +1,349 @@
+// The window's parts on their own: the document session, background work, the dial, the schematic's picture.
+#include "drawer/dial.h"
+#include "drawer/figure_table.h"
+#include "predict/overview.h"
+#include "run/run_view.h"
+#include "support/samples.h"
+#include "theme/theme.h"
+#include "units/json.h"
+#include "window/latest_wins.h"
+#include "window/session.h"
+
+#include <QApplication>
+#include <QDir>
+#include <QElapsedTimer>
+#include <QFile>
+#include <QSignalSpy>
+#include <QTemporaryDir>
+#include <QTest>
+#include <QThread>
+#include <QWheelEvent>
+#include <atomic>
+#include <cmath>
+#include <gtest/gtest.h>
+
+namespace vinegar::app {
+namespace {
+
+using testing_support::library;
+
+void pencil(Session& session, const char* part, double value) {
+  session.edit(
+      QStringLiteral("pencil ") + QLatin1String(part),
+      [&](amp::Document& d) { amp::pencil(d, library(), part, "value", value); },
+      QStringLiteral("pencil ") + QLatin1String(part));
+}
+
+struct OpenSession {
+  QTemporaryDir folder;
+  Session session{library(), folder.path() + QStringLiteral("/recovery")};
+  OpenSession() {
+    EXPECT_FALSE(session.open(QString::fromStdString(testing_support::samplePath("slipway-18").string()), true));
+  }
+  [[nodiscard]] QStringList copies() const {
+    return QDir(folder.path() + QStringLiteral("/recovery")).entryList({QStringLiteral("*.recovery")});
+  }
+};
+
+TEST(Session, StepsOfOneTurnAreOneUndo) {
+  OpenSession open;
+  auto& session = open.session;
+  for (const double value : {15e-6, 10e-6, 6.8e-6})
+    pencil(session, "C2", value);
+  pencil(session, "R3", 100e3);
+  pencil(session, "C2", 4.7e-6);
+  EXPECT_EQ(session.undoName(), QStringLiteral("pencil C2"));
+  session.undo();
+  EXPECT_EQ(amp::findPart(session.pencilled(), library(), "C2")->value(), 6.8e-6);
+  session.undo();
+  EXPECT_EQ(session.undoName(), QStringLiteral("pencil C2"));
+  session.undo();
+  EXPECT_FALSE(session.canUndo());
+  EXPECT_FALSE(session.modified());
+  EXPECT_EQ(session.redoName(), QStringLiteral("pencil C2"));
+  session.redo();
+  session.redo();
+  session.redo();
+  EXPECT_FALSE(session.canRedo());
+  EXPECT_EQ(amp::findPart(session.pencilled(), library(), "C2")->value(), 4.7e-6);
+}
+
+TEST(Session, ANewChangeDropsWhatWasUndone) {
+  OpenSession open;
+  auto& session = open.session;
+  pencil(session, "C2", 10e-6);
+  session.undo();
+  pencil(session, "R3", 100e3);
+  EXPECT_FALSE(session.canRedo());
+  EXPECT_EQ(session.document().sheet().changes.size(), 1U);
+}
+
+TEST(Session, AnEditThatChangesNothingLeavesNoStep) {
+  OpenSession open;
+  QSignalSpy spy(&open.session, &Session::changed);
+  open.session.edit(QStringLiteral("nothing"), [](amp::Document&) {});
+  EXPECT_EQ(spy.count(), 0);
+  EXPECT_FALSE(open.session.canUndo());
+}
+
+TEST(Session, KnowsWhatIsSavedAcrossUndo) {
+  OpenSession open;
+  auto& session = open.session;
+  const QString path = open.folder.filePath(QStringLiteral("a.vinegar"));
+  EXPECT_TRUE(session.path().isEmpty()); // a shipped sample is not saved over
+  pencil(session, "C2", 10e-6);
+  ASSERT_FALSE(session.save(path));
+  EXPECT_FALSE(session.modified());
+  pencil(session, "C2", 15e-6); // must not melt into the saved step
+  EXPECT_TRUE(session.modified());
+  session.undo();
+  EXPECT_FALSE(session.modified());
+  session.undo();
+  EXPECT_TRUE(session.modified());
+  pencil(session, "R3", 100e3);
+  EXPECT_TRUE(session.modified());
+}
+
+TEST(Session, KeepsASafetyCopyOnlyWhileThereIsUnsavedWork) {
+  OpenSession open;
+  auto& session = open.session;
+  session.keepSafetyCopy();
+  EXPECT_TRUE(open.copies().isEmpty());
+  pencil(session, "C2", 10e-6);
+  session.keepSafetyCopy();
+  EXPECT_EQ(open.copies().size(), 1);
+  EXPECT_TRUE(session.recoverable().empty()); // its writer is alive: nothing to recover
+  ASSERT_FALSE(session.save(open.folder.filePath(QStringLiteral("a.vinegar"))));
+  EXPECT_TRUE(open.copies().isEmpty());
+}
+
+TEST(Session, WritesTheSafetyCopyByItselfSoonAfterAChange) {
+  OpenSession open;
+  pencil(open.session, "C2", 10e-6);
+  EXPECT_TRUE(QTest::qWaitFor([&] { return !open.copies().isEmpty(); }, 5000));
+}
+
+TEST(Session, ADamagedSafetyCopyIsPassedOver) {
+  OpenSession open;
+  QDir().mkpath(open.folder.path() + QStringLiteral("/recovery"));
+  for (const char* content : {"", "{", "{\"pid\": \"x\"}", "[1,2]"}) {
+    QFile file(open.folder.path() + QStringLiteral("/recovery/old.recovery"));
+    ASSERT_TRUE(file.open(QIODevice::WriteOnly));
+    file.write(content);
+    file.close();
+    EXPECT_TRUE(open.session.recoverable().empty()) << content;
+    EXPECT_TRUE(file.exists());
+  }
+}
+
+TEST(Session, SaysWhenNoSafetyCopyCanBeKept) {
+  QTemporaryDir folder;
+  QFile inTheWay(folder.filePath(QStringLiteral("recovery")));
+  ASSERT_TRUE(inTheWay.open(QIODevice::WriteOnly)); // a file where the folder should be
+  Session session(library(), inTheWay.fileName());
+  ASSERT_FALSE(session.open(QString::fromStdString(testing_support::samplePath("net-loft-5").string()), true));
+  QSignalSpy spy(&session, &Session::safetyFailed);
+  pencil(session, "R3", 120e3);
+  session.keepSafetyCopy();
+  ASSERT_EQ(spy.count(), 1);
+  EXPECT_TRUE(spy.front().front().toString().contains(QStringLiteral("Save your work")));
+}
+
+TEST(LatestWins, DeliversTheNewestAndDropsTheOvertaken) {
+  LatestWins work;
+  std::atomic<int> ran = 0;
+  std::vector<int> delivered;
+  std::atomic<bool> started = false, go = false;
+  work.ask([&]() -> LatestWins::Deliver {
+    started = true;
+    while (!go)
+      QThread::msleep(1);
+    ++ran;
+    return [&] { delivered.push_back(0); };
+  });
+  while (!started)
+    QThread::msleep(1);
+  for (int i = 1; i <= 50; ++i)
+    work.ask([&, i]() -> LatestWins::Deliver {
+      ++ran;
+      return [&, i] { delivered.push_back(i); };
+    });
+  EXPECT_FALSE(work.idle());
+  go = true;
+  EXPECT_TRUE(QTest::qWaitFor([&] { return work.idle(); }, 5000));
+  EXPECT_EQ(ran, 2); // the one that ran already, and the last
+  EXPECT_EQ(delivered, std::vector<int>{50});
+}
+
+TEST(LatestWins, EndsWithWorkWaiting) {
+  std::atomic<int> ran = 0;
+  {
+    LatestWins work;
+    for (int i = 0; i < 20; ++i)
+      work.ask([&]() -> LatestWins::Deliver {
+        QThread::msleep(5);
+        ++ran;
+        return [] { ADD_FAILURE() << "delivered to something that is gone"; };
+      });
+  }
+  QTest::qWait(30);
+  EXPECT_LE(ran, 2);
+}
+
+struct OpenDial {
+  Dial dial;
+  std::vector<double> chosen;
+  double value;
+  explicit OpenDial(const char* part) {
+    const auto resolved = *amp::findPart(testing_support::sample("slipway-18").ink, library(), part);
+    value = resolved.value();
+    const auto stepper = [resolved](double v, bool up) {
+      auto other = resolved;
+      other.settings["value"] = v;
+      return predict::steppedValue(other, library(), up);
+    };
+    const auto set = [this, stepper, resolved](double v) {
+      dial.setDial(v, resolved.value(), amp::valueUnit(resolved.part->kind), stepper);
+    };
+    QObject::connect(&dial, &Dial::valueChosen, &dial, [this, set](double v) {
+      chosen.push_back(v);
+      set(v);
+    });
+    set(value);
+    dial.resize(250, 58);
+    dial.show();
+  }
+};
+
+TEST(Dial, KeysStepAndMoveADecade) {
+  OpenDial open("C2"); // 22 uF, E6
+  for (const auto key : {Qt::Key_Up, Qt::Key_Right, Qt::Key_Down, Qt::Key_Left, Qt::Key_PageDown, Qt::Key_PageUp})
+    QTest::keyClick(&open.dial, key);
+  const std::vector<double> expected{33e-6, 47e-6, 33e-6, 22e-6, 2.2e-6, 22e-6};
+  ASSERT_EQ(open.chosen.size(), expected.size());
+  for (std::size_t i = 0; i < expected.size(); ++i)
+    EXPECT_NEAR(open.chosen[i] / expected[i], 1, 1e-9) << i;
+}
+
+TEST(Dial, AClickOnANeighbourTakesIt) {
+  OpenDial open("R3"); // 120 k, E12
+  QTest::mouseClick(&open.dial, Qt::LeftButton, {}, {125 + 50, 20});
+  QTest::mouseClick(&open.dial, Qt::LeftButton, {}, {125 - 100, 20});
+  QTest::mouseClick(&open.dial, Qt::LeftButton, {}, {125, 20}); // the middle is where it is
+  ASSERT_EQ(open.chosen.size(), 2U);
+  EXPECT_DOUBLE_EQ(open.chosen[0], 150e3);
+  EXPECT_DOUBLE_EQ(open.chosen[1], 100e3);
+}
+
+TEST(Dial, StopsAtTheEndOfTheStock) {
+  OpenDial open("LS1");
+  for (int i = 0; i < 5; ++i)
+    QTest::keyClick(&open.dial, Qt::Key_Up);
+  EXPECT_EQ(open.chosen, std::vector<double>{16});
+  QTest::keyClick(&open.dial, Qt::Key_PageDown);
+  EXPECT_EQ(open.chosen.back(), 2);
+}
+
+TEST(Dial, FineWheelsAddUp) {
+  OpenDial open("C2");
+  for (int i = 0; i < 4; ++i) {
+    QWheelEvent wheel({20, 20}, open.dial.mapToGlobal(QPointF(20, 20)), {}, {0, 30}, Qt::NoButton, Qt::NoModifier,
+                      Qt::NoScrollPhase, false);
+    QApplication::sendEvent(&open.dial, &wheel);
+  }
+  EXPECT_EQ(open.chosen.size(), 1U);
+}
+
+RunContent contentOf(const amp::Design& design) {
+  RunContent content;
+  content.drawing = amp::drawRun(design, library());
+  for (const auto& part : amp::resolveParts(design, library()))
+    content.labels[part.name].ink = QString::fromStdString(part.label());
+  return content;
+}
+
+QImage pictureOf(const RunPainter& painter, double unit = 5) {
+  const auto& d = painter.content().drawing;
+  QImage image(static_cast<int>((d.right - d.left) * unit), static_cast<int>((d.bottom - d.top) * unit),
+               QImage::Format_RGB32);
+  image.fill(theme().ground);
+  QPainter p(&image);
+  p.translate(-d.left * unit, -d.top * unit);
+  painter.paint(p, unit, {}, {}, false);
+  return image;
+}
+
+int inkedPixels(const QImage& image, const QColor& colour, int tolerance = 24) {
+  int count = 0;
+  for (int y = 0; y < image.height(); ++y)
+    for (int x = 0; x < image.width(); ++x)
+      if (const QColor c = image.pixelColor(x, y);
+          std::abs(c.red() - colour.red()) + std::abs(c.green() - colour.green()) + std::abs(c.blue() - colour.blue()) <
+          tolerance)
+        ++count;
+  return count;
+}
+
+TEST(RunPainter, PencilAndStressShowInTheirColours) {
+  applyTheme(vellum().name);
+  RunPainter painter(contentOf(testing_support::sample("slipway-18").ink), ResistorStyle::box);
+  const auto before = pictureOf(painter);
+  EXPECT_GT(inkedPixels(before, theme().ink), 1000);
+  EXPECT_EQ(inkedPixels(before, theme().pencil), 0);
+  EXPECT_EQ(inkedPixels(before, theme().danger), 0);
+  auto labels = painter.content().labels;
+  labels["C2"].pencil = QStringLiteral("330n");
+  const auto changed = painter.setReadings(labels, {}, {"V3"});
+  EXPECT_EQ(changed.size(), 2U); // only C2 and V3 need painting again
+  const auto after = pictureOf(painter);
+  EXPECT_GT(inkedPixels(after, theme().pencil), 20);
+  EXPECT_GT(inkedPixels(after, theme().danger), 20);
+  EXPECT_TRUE(painter.setReadings(labels, {}, {"V3"}).empty());
+}
+
+TEST(RunPainter, BothResistorStylesAndThemesDrawEveryPart) {
+  for (const auto* t : {&vellum(), &lamp()})
+    for (const auto style : {ResistorStyle::box, ResistorStyle::zigzag}) {
+      applyTheme(t->name);
+      const RunPainter painter(contentOf(testing_support::sample("net-loft-5").ink), style);
+      const auto image = pictureOf(painter, 8);
+      for (const auto& part : painter.content().drawing.parts) {
+        if (!part.fitted) continue;
+        const QRectF area = painter.partArea(part.name);
+        const auto& d = painter.content().drawing;
+        const QRect pixels =
+            QRectF((area.left() - d.left) * 8, (area.top() - d.top) * 8, area.width() * 8, area.height() * 8).toRect();
+        EXPECT_GT(inkedPixels(image.copy(pixels), theme().ink, 200), 10) << part.name;
+        EXPECT_EQ(painter.partAt(area.center()), part.name);
+      }
+    }
+  applyTheme(vellum().name);
+}
+
+TEST(Theme, TextStandsOutFromItsGround) {
+  // W3C, Web Content Accessibility Guidelines 2.1, contrast ratio: at least 4.5 for text.
+  const auto luminance = [](const QColor& c) {
+    const auto channel = [](double v) { return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
+    return 0.2126 * channel(c.redF()) + 0.7152 * channel(c.greenF()) + 0.0722 * channel(c.blueF());
+  };
+  const auto contrast = [&](const QColor& a, const QColor& b) {
+    const double x = luminance(a), y = luminance(b);
+    return (std::max(x, y) + 0.05) / (std::min(x, y) + 0.05);
+  };
+  for (const auto* t : {&vellum(), &lamp()}) {
+    for (const auto& ground : {t->ground, t->panel})
+      for (const auto& text : {t->ink, t->quiet, t->signal, t->danger, t->pencil})
+        EXPECT_GE(contrast(text, ground), 4.5) << t->name.toStdString() << " " << text.name().toStdString();
+    for (const auto& text : {t->footerText, t->footerQuiet, t->footerPencil})
+      EXPECT_GE(contrast(text, t->footer), 4.5) << t->name.toStdString();
+  }
+}
+
+TEST(FigureTable, SaysItsFiguresToScreenReaders) {
+  FigureTable table;
+  table.setRows({{{QStringLiteral("Volts across"), FigureTable::Look::quiet}, {QStringLiteral("1.40 V")}}}, 99);
+  EXPECT_EQ(table.accessibleDescription(), QStringLiteral("Volts across 1.40 V"));
+}
+
+} // namespace
+} // namespace vinegar::app
