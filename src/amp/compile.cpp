@@ -8,7 +8,6 @@
 namespace vinegar::amp {
 namespace {
 
-using circuit::Netlist;
 using circuit::Node;
 
 /// Joined ports become one node: union-find over "section/local" keys and the supply nodes' names.

@@ -304,6 +304,7 @@ const std::vector<double>& mantissas(Series series) {
                                        3.3, 3.6, 3.9, 4.3, 4.7, 5.1, 5.6, 6.2, 6.8, 7.5, 8.2, 9.1};
   static const std::vector<double> e96 = [] {
     std::vector<double> values;
+    values.reserve(96);
     for (int i = 0; i < 96; ++i)
       values.push_back(std::round(std::pow(10.0, i / 96.0) * 100) / 100);
     return values;
