@@ -289,14 +289,14 @@ TEST(RunPainter, PencilAndStressShowInTheirColours) {
   RunPainter painter(contentOf(testing_support::sample("slipway-18").ink), ResistorStyle::box);
   const auto before = pictureOf(painter);
   EXPECT_GT(inkedPixels(before, theme().ink), 1000);
-  EXPECT_EQ(inkedPixels(before, theme().pencil), 0);
+  EXPECT_EQ(inkedPixels(before, theme().pencilLine), 0);
   EXPECT_EQ(inkedPixels(before, theme().danger), 0);
   auto labels = painter.content().labels;
   labels["C2"].pencil = QStringLiteral("330n");
   const auto changed = painter.setReadings(labels, {}, {"V3"});
   EXPECT_EQ(changed.size(), 2U); // only C2 and V3 need painting again
   const auto after = pictureOf(painter);
-  EXPECT_GT(inkedPixels(after, theme().pencil), 20);
+  EXPECT_GT(inkedPixels(after, theme().pencilLine), 20);
   EXPECT_GT(inkedPixels(after, theme().danger), 20);
   EXPECT_TRUE(painter.setReadings(labels, {}, {"V3"}).empty());
 }

@@ -85,8 +85,8 @@ void ResponsePlot::addTool(QWidget* tool) { tools_->insertWidget(tools_->count()
 QPen ResponsePlot::penFor(std::size_t index) const {
   const Curve& curve = curves_[index];
   if (curve.ink) return {theme().ink, 2};
-  if (curve.active) return {theme().pencil, 2.2, Qt::DashLine};
-  QPen pen(theme().pencil, 1.6);
+  if (curve.active) return {theme().pencilLine, 2.2, Qt::DashLine};
+  QPen pen(theme().pencilLine, 1.6);
   if (index % 2 == 0)
     pen.setStyle(Qt::DotLine);
   else

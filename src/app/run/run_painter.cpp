@@ -121,13 +121,13 @@ void RunPainter::paint(QPainter& painter, double unit, const QRectF& visible, co
     }
     if (pencilled) {
       painter.setBrush(Qt::NoBrush);
-      QPen dashed(t.pencil, line);
+      QPen dashed(t.pencilLine, line);
       dashed.setDashPattern({3, 2});
       painter.setPen(dashed);
       painter.drawRoundedRect(drawn.area.adjusted(-0.25, -0.25, 0.25, 0.25), 0.6, 0.6);
     }
     const bool absent = !drawn.part->fitted;
-    QPen pen(pencilled                               ? t.pencil
+    QPen pen(pencilled                               ? t.pencilLine
              : stressed                              ? t.danger
              : absent && !drawn.part->linkWhenAbsent ? t.quiet
                                                      : t.ink,
@@ -199,7 +199,7 @@ void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn) 
     start = {(body.right() + 0.4) * unit,
              (body.center().y() + (part.place.direction == amp::Direction::up ? 2.1 : -2.35)) * unit};
   else if (tube)
-    start = {(body.right() + 0.5) * unit, (body.top() + 1.2) * unit};
+    start = {(body.right() + 0.5) * unit, (body.top() + 0.5) * unit};
   else
     start = {(body.right() + 1.0) * unit, body.center().y() * unit - height / 2 + leading * 0.78};
   const bool left = isTwoPin && part.place.labelLeft;

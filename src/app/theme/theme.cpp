@@ -26,7 +26,7 @@ QLabel { background: transparent; }
 QLabel[quiet="true"] { color: @quiet; }
 QLabel[pencil="true"] { color: @pencil; }
 QLabel[danger="true"] { color: @danger; }
-QPushButton, QToolButton { background: transparent; border: 1px solid @hairline; border-radius: 12px; padding: 3px 12px; }
+QPushButton, QToolButton { background: transparent; border: 1px solid @hairline; border-radius: 10px; padding: 3px 12px; min-height: 16px; }
 QPushButton:hover, QToolButton:hover { border-color: @quiet; }
 QPushButton:focus, QToolButton:focus { border: 2px solid @signal; padding: 2px 11px; }
 QPushButton:pressed, QToolButton:pressed { background: @hairline; }
@@ -37,12 +37,12 @@ QToolButton::menu-indicator { image: none; }
 #rail QPushButton { text-align: left; border: none; border-radius: 0; border-left: 4px solid transparent; padding: 9px 14px; font-size: 11pt; }
 #rail QPushButton:checked { background: @ground; color: @ink; border-left: 4px solid @ink; font-weight: 600; }
 #rail QPushButton:focus { border: 2px solid @signal; border-left: 4px solid @signal; padding: 7px 12px 7px 14px; }
-#marks { border: 1px dashed @pencil; border-radius: 12px; padding: 3px 12px; color: @pencil; font-weight: 600; }
+#marks { border: 1px dashed @pencil; border-radius: 10px; padding: 3px 12px; color: @pencil; font-weight: 600; }
 #marks[none="true"] { border: 1px dashed @hairline; color: @quiet; font-weight: 400; }
 QLineEdit, QComboBox, QPlainTextEdit, QSpinBox { background: @ground; border: 1px solid @hairline; border-radius: 4px; padding: 3px 6px; selection-background-color: @signal; selection-color: @ground; }
 QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus { border: 2px solid @signal; padding: 2px 5px; }
 QLineEdit[bad="true"] { border: 2px solid @danger; padding: 2px 5px; }
-#find { border-radius: 12px; padding: 3px 12px; }
+#find { border-radius: 10px; padding: 3px 12px; }
 QComboBox::drop-down { border: none; width: 16px; }
 QAbstractItemView { background: @ground; border: 1px solid @hairline; selection-background-color: @hairline; selection-color: @ink; }
 QHeaderView::section { background: @panel; border: none; border-bottom: 1px solid @hairline; padding: 4px 8px; color: @quiet; }
@@ -70,7 +70,7 @@ QCheckBox:focus { color: @signal; }
 QCheckBox::indicator { width: 13px; height: 13px; border: 1px solid @quiet; border-radius: 3px; background: @ground; }
 QCheckBox::indicator:checked { background: @ink; border-color: @ink; image: url(:/check-@name.svg); }
 #vitals { background: @footer; }
-#vitals QPushButton { border: none; border-radius: 0; text-align: left; padding: 6px 10px; }
+#vitals QPushButton { border: none; border-radius: 0; text-align: left; padding: 6px 10px; min-height: 40px; }
 #vitals QPushButton:focus { border: 2px solid @footerPencil; padding: 4px 8px; }
 #vitals QLabel { color: @footerText; }
 #vitals QLabel[quiet="true"] { color: @footerQuiet; }
@@ -97,36 +97,38 @@ QCheckBox::indicator:checked { background: @ink; border-color: @ink; image: url(
 } // namespace
 
 const Theme& vellum() {
-  static const Theme t{QStringLiteral("vellum"),
-                       "#FBF8F1",
-                       "#F3EEE2",
-                       "#D9D2C3",
-                       "#1E2B4F",
-                       "#5F6373",
-                       "#AB4B0A",
-                       "#176F69",
-                       "#B3261E",
-                       "#1E2B4F",
-                       "#FBF8F1",
-                       "#B9C0D6",
-                       "#FFB27A"};
+  static const Theme t{.name = QStringLiteral("vellum"),
+                       .ground = "#FBF8F1",
+                       .panel = "#F3EEE2",
+                       .hairline = "#D9D2C3",
+                       .ink = "#1E2B4F",
+                       .quiet = "#5F6373",
+                       .pencil = "#B34E08",
+                       .pencilLine = "#D9691E",
+                       .signal = "#176F69",
+                       .danger = "#B3261E",
+                       .footer = "#1E2B4F",
+                       .footerText = "#FBF8F1",
+                       .footerQuiet = "#B9C0D6",
+                       .footerPencil = "#FFB27A"};
   return t;
 }
 
 const Theme& lamp() {
-  static const Theme t{QStringLiteral("lamp"),
-                       "#191C24",
-                       "#20242E",
-                       "#343A48",
-                       "#E6E9F2",
-                       "#9AA1B4",
-                       "#FF9A52",
-                       "#4FC3B8",
-                       "#FF6B5E",
-                       "#12141A",
-                       "#E6E9F2",
-                       "#9AA1B4",
-                       "#FF9A52"};
+  static const Theme t{.name = QStringLiteral("lamp"),
+                       .ground = "#191C24",
+                       .panel = "#20242E",
+                       .hairline = "#343A48",
+                       .ink = "#E6E9F2",
+                       .quiet = "#9AA1B4",
+                       .pencil = "#FF9A52",
+                       .pencilLine = "#FF9A52",
+                       .signal = "#4FC3B8",
+                       .danger = "#FF6B5E",
+                       .footer = "#12141A",
+                       .footerText = "#E6E9F2",
+                       .footerQuiet = "#9AA1B4",
+                       .footerPencil = "#FF9A52"};
   return t;
 }
 

@@ -9,7 +9,9 @@ namespace vinegar::app {
 
 struct Theme {
   QString name;
-  QColor ground, panel, hairline, ink, quiet, pencil, signal, danger;
+  QColor ground, panel, hairline, ink, quiet, pencil;
+  QColor pencilLine; ///< brighter than pencil text, which needs the contrast of text
+  QColor signal, danger;
   QColor footer, footerText, footerQuiet, footerPencil; ///< the vitals strip
 };
 

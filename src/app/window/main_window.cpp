@@ -52,6 +52,8 @@ QString voltsText(double volts) {
 MainWindow::MainWindow(const amp::Library& library, const QString& dataFolder, const QString& recoveryFolder)
     : library_(library), dataFolder_(dataFolder), settings_(Settings::load()), session_(library, recoveryFolder),
       predictor_(library) {
+  applyTheme(
+      settings_.theme); // before there are widgets: a font set later does not reach those that a style sheet dresses
   setAcceptDrops(true);
   setMinimumSize(1000, 560);
   resize(1280, 800);
