@@ -90,6 +90,29 @@ TEST(Cli, BadCallsAndBadDesignsAreTold) {
   std::filesystem::remove(broken);
 }
 
+TEST(Cli, EveryFormPrintsTheSameNumbers) {
+  const auto json = units::Json::parse(cli("op " + slipway() + " --format json").out);
+  const auto csv = cli("op " + slipway() + " --format csv").out;
+  EXPECT_EQ(csv.substr(0, csv.find('\n')), "what,name,volts,amps,watts");
+  const auto row = csv.find("part,R28,");
+  ASSERT_NE(row, std::string::npos);
+  EXPECT_NEAR(std::stod(csv.substr(row + 9)), json["parts"]["R28"]["volts"].get<double>(), 1e-6);
+  const auto text = cli("op " + slipway()).out;
+  EXPECT_NE(text.find("6V6GT"), std::string::npos);
+  EXPECT_NE(cli("netlist " + slipway() + " --format csv").out.find("R28,resistor,output.k 0,270.0"), std::string::npos);
+  EXPECT_EQ(std::count(csv.begin(), csv.end(), '\n'),
+            1 + static_cast<long>(json["nodes"].size() + json["parts"].size()));
+}
+
+TEST(Cli, HelpAndVersionAreNoErrors) {
+  for (const char* ask : {"--help", "--version", "op --help"}) {
+    const auto ran = cli(ask);
+    EXPECT_EQ(ran.code, 0) << ask;
+    EXPECT_FALSE(ran.out.empty()) << ask;
+    EXPECT_TRUE(ran.error.empty()) << ask;
+  }
+}
+
 TEST(Cli, CheckFindsNothingWrongWithTheSamples) {
   for (const char* name : {"slipway-18", "net-loft-5"})
     EXPECT_EQ(cli("check " + testing_support::samplePath(name).string()).code, 0) << name;

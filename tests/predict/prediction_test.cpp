@@ -1,6 +1,8 @@
 #include "predict/overview.h"
 #include "support/samples.h"
 
+#include <cmath>
+#include <complex>
 #include <gtest/gtest.h>
 
 namespace vinegar::predict {
@@ -106,6 +108,95 @@ TEST(Response, CathodyneOutputsAreEqualAndOpposite) {
   // The bias resistor stands in the cathode's load only: a 2 % difference at most.
   EXPECT_NEAR((*sides)[0].decibels[0], (*sides)[1].decibels[0], 0.3);
   EXPECT_NEAR(std::abs(std::remainder((*sides)[0].degrees[0] - (*sides)[1].degrees[0], 360)), 180, 2);
+}
+
+/// The sweep of a knob moves the curve the way its name says, and a linear control is even about its middle.
+TEST(Response, KnobsMoveTheCurveTheWayTheirNamesSay) {
+  const auto level = [&](const char* knob, double rotation, double hertz) {
+    auto design = sample("slipway-18").ink;
+    design.knobs[knob] = rotation;
+    const auto solved = solve(design);
+    return predictResponse(solved.circuit, solved.point, {"stack.in", "volume.out", {hertz}})->decibels[0];
+  };
+  const struct {
+    const char* knob;
+    double hertz, atLeast;
+  } controls[] = {{"Treble", 5000, 6}, {"Bass", 60, 6}, {"Middle", 600, 3}, {"Volume", 1000, 40}};
+  for (const auto& [knob, hertz, atLeast] : controls) {
+    double before = level(knob, 0, hertz);
+    const double lowest = before;
+    for (const double rotation : {0.25, 0.5, 0.75, 1.0}) {
+      const double now = level(knob, rotation, hertz);
+      EXPECT_GE(now, before - 0.05) << knob << " at " << rotation;
+      before = now;
+    }
+    EXPECT_GT(before - lowest, atLeast) << knob;
+  }
+}
+
+/// A passive network cannot give more than it takes, at any setting and frequency.
+TEST(Response, ThePassiveStackOnlyLoses) {
+  for (const double treble : {0.0, 0.5, 1.0})
+    for (const double bass : {0.0, 0.5, 1.0})
+      for (const double middle : {0.0, 0.5, 1.0}) {
+        auto design = sample("slipway-18").ink;
+        design.knobs = {{"Treble", treble}, {"Bass", bass}, {"Middle", middle}};
+        const auto solved = solve(design);
+        const auto response = predictResponse(solved.circuit, solved.point, {"stack.in", "stack.out", band()});
+        ASSERT_TRUE(response);
+        for (const double decibels : response->decibels)
+          EXPECT_LT(decibels, 0.01);
+      }
+}
+
+/// Speaker and transformer against the textbook: impedance seen by the plates, and the peak at the speaker's resonance.
+TEST(Response, SpeakerImpedancePeaksAtItsResonanceAndTheTransformerReflectsIt) {
+  const auto design = sample("net-loft-5").ink;
+  const auto solved = solve(design);
+  // volts per ampere at the speaker from the netlist's own elements: the ratio of its volts to the coil's current.
+  const auto ac = circuit::solveAc(*solved.point.system, solved.point.dc.x, band());
+  ASSERT_TRUE(ac);
+  int coil = -1;
+  const auto& devices = solved.circuit.netlist.devices();
+  for (std::size_t d = 0; d < devices.size(); ++d)
+    if (devices[d].id == "LS1.coil") coil = solved.point.system->branch(static_cast<int>(d));
+  ASSERT_GE(coil, 0);
+  const double re = 8 * 0.8, peak = re * (1 + 9 / 1.1); // Re and Re (1 + Qms/Qes)
+  double highest = 0, at = 0;
+  for (std::size_t k = 0; k < band().size(); ++k) {
+    const double ohms =
+        std::abs(ac->volts(solved.circuit.probe("speaker"), k) / ac->x(coil, static_cast<Eigen::Index>(k)));
+    EXPECT_GT(ohms, re * 0.99);
+    if (band()[k] < 1000 && ohms > highest) highest = ohms, at = band()[k];
+  }
+  EXPECT_NEAR(at / 95, 1, 0.06); // within one step of the sweep
+  EXPECT_LT(highest, peak * 1.01);
+  EXPECT_GT(highest, peak * 0.8);
+  // The transformer by its equivalent circuit, all referred to the secondary: turns ratio, both windings' resistance
+  // and the leakage in series with the speaker.
+  using Complex = std::complex<double>;
+  const double n2 = 5200.0 / 8, omega = 2 * M_PI * 1000, resonance = 2 * M_PI * 95;
+  const double rm = re * 9 / 1.1;
+  const Complex motional = rm / (1.0 + Complex(0, 9 * (omega / resonance - resonance / omega)));
+  const Complex load = re + Complex(0, omega * 600e-6) + motional;
+  const Complex series = 0.5 + 320 / n2 + Complex(0, omega * 15e-3 / n2);
+  const auto ratio = predictResponse(solved.circuit, solved.point, {"output.a", "speaker", {1000}});
+  EXPECT_NEAR(ratio->decibels[0], 20 * std::log10(std::abs(load / (load + series)) / std::sqrt(n2)), 0.02);
+}
+
+TEST(Describe, GainIsReadAtItsThreeNotes) {
+  Response slope; // 6 dB an octave over ten octaves
+  for (int k = 0; k <= 100; ++k) {
+    slope.hertz.push_back(20 * std::pow(2.0, k / 10.0));
+    slope.decibels.push_back(0.6 * k);
+    slope.degrees.push_back(90);
+  }
+  const auto gain = describeGain(slope);
+  EXPECT_NEAR(gain.at1kHz - gain.atE2, 6 * std::log2(1000 / 82.4), 1e-6);
+  EXPECT_NEAR(gain.at5kHz - gain.at1kHz, 6 * std::log2(5.0), 1e-6);
+  EXPECT_TRUE(std::isnan(decibelsAt(slope, 10)));
+  EXPECT_TRUE(std::isnan(decibelsAt(slope, 30000)));
+  EXPECT_NEAR(decibelsAt(slope, 20), 0, 1e-9);
 }
 
 TEST(Overview, StepEffectsAreTheDifferenceOfTwoWholeSolves) {
