@@ -46,6 +46,132 @@ double couplingFor(double share) {
   return (s + std::sqrt(s * s + 8 * s)) / 4;
 }
 
+/// The devices that a part is made of, in an order that its settings do not change.
+class PartDevices {
+public:
+  PartDevices(const CompiledPart& part, const Design& design, const Library& library)
+      : part_(part.resolved), nodes_(part.nodes), inner_(part.inner), design_(design), library_(library) {}
+
+  std::vector<circuit::Device> take() {
+    const auto& n = nodes_;
+    switch (part_.part->kind) {
+    case PartKind::resistor:
+      add("", n, circuit::Resistor{part_.value()});
+      break;
+    case PartKind::capacitor:
+      add("", n, circuit::Capacitor{part_.value()});
+      break;
+    case PartKind::inductor:
+      add("", n, circuit::Inductor{part_.value(), part_.number("ohms")});
+      break;
+    case PartKind::pot:
+      addPot();
+      break;
+    case PartKind::triode: {
+      const auto& tube = *library_.tubes.find(part_.text("tube"));
+      add("", n, circuit::Triode{std::get<tubes::TriodeModel>(tube.model), tube.grid});
+      addCapacitances(tube, n[0], n[1], n[2]);
+      break;
+    }
+    case PartKind::pentode: {
+      const auto& tube = *library_.tubes.find(part_.text("tube"));
+      add("", n, circuit::Pentode{std::get<tubes::PentodeModel>(tube.model), tube.grid});
+      addCapacitances(tube, n[0], n[2], n[3]);
+      break;
+    }
+    case PartKind::outputTransformer:
+      addTransformer();
+      break;
+    case PartKind::speaker:
+      addSpeaker();
+      break;
+    case PartKind::signalSource:
+      add("", {n[0], 0}, circuit::VoltageSource{0, part_.value()});
+      break;
+    case PartKind::voltageSource:
+      add("", {n[0], 0}, circuit::VoltageSource{part_.value()});
+      break;
+    }
+    return std::move(devices_);
+  }
+
+private:
+  void add(const char* suffix, std::vector<Node> nodes, circuit::Law law) {
+    devices_.push_back({part_.name + suffix, std::move(nodes), std::move(law)});
+  }
+
+  void addPot() {
+    const auto knob = design_.knobs.find(part_.name);
+    const double rotation = knob == design_.knobs.end() ? 0.5 : knob->second;
+    const auto halves =
+        circuit::potHalves(part_.value(), circuit::taperShare(*taperNamed(part_.text("taper")), rotation));
+    add(".upper", {nodes_[0], nodes_[1]}, halves.first);
+    add(".lower", {nodes_[1], nodes_[2]}, halves.second);
+  }
+
+  void addCapacitances(const tubes::TubeType& tube, Node plate, Node grid, Node cathode) {
+    const auto& c = tube.capacitance;
+    for (const auto& [suffix, a, b, farads] : {std::tuple{".cgp", grid, plate, c.gridPlate},
+                                               {".cgk", grid, cathode, c.gridCathode},
+                                               {".cpk", plate, cathode, c.plateCathode}})
+      if (farads > 0) add(suffix, {a, b}, circuit::Capacitor{farads});
+  }
+
+  void addTransformer() {
+    const auto& n = nodes_;
+    const double primary = part_.number("primaryInductance");
+    const double share = std::min(part_.number("leakageInductance") / primary, 0.5);
+    const double secondary = primary * part_.number("secondaryLoad") / part_.value();
+    const bool tapped = n.size() == 5;
+    // Reversed: the secondary's leads are swapped, as a builder does when feedback turns out to be the wrong way round.
+    const double sign = std::get<bool>(part_.settings.at("reversed")) ? -1 : 1;
+    circuit::Transformer law;
+    if (tapped) {
+      const double k = couplingFor(share);
+      const double half = primary / (2 * (1 + k));
+      const double mutual = sign * k * std::sqrt(half * secondary);
+      law.henries.resize(3, 3);
+      law.henries << half, k * half, mutual, k * half, half, mutual, mutual, mutual, secondary;
+      law.ohms.resize(3);
+      law.ohms << part_.number("primaryOhms") / 2, part_.number("primaryOhms") / 2, part_.number("secondaryOhms");
+      add("", {n[0], n[1], n[1], n[2], n[3], n[4]}, law);
+    } else {
+      const double mutual = sign * std::sqrt((1 - share) * primary * secondary);
+      law.henries.resize(2, 2);
+      law.henries << primary, mutual, mutual, secondary;
+      law.ohms.resize(2);
+      law.ohms << part_.number("primaryOhms"), part_.number("secondaryOhms");
+      add("", {n[0], n[1], n[2], n[3]}, law);
+    }
+    const Node bottom = tapped ? n[2] : n[1];
+    add(".shunt", {n[0], bottom}, circuit::Capacitor{part_.number("shuntFarads")});
+    add(".core", {n[0], bottom}, circuit::Resistor{part_.number("coreLossOhms")});
+  }
+
+  /// Voice coil in series with the motional branch (A. N. Thiele, Loudspeakers in vented boxes, 1971; R. H. Small,
+  /// 1972).
+  void addSpeaker() {
+    const double coil = part_.value() * part_.number("voiceCoilShare");
+    const double omega = 2 * std::numbers::pi * part_.number("resonanceHertz");
+    const double motional = coil * part_.number("mechanicalQ") / part_.number("electricalQ");
+    add(".coil", {nodes_[0], inner_}, circuit::Inductor{part_.number("voiceCoilInductance"), coil});
+    add(".rm", {inner_, nodes_[1]}, circuit::Resistor{motional});
+    add(".lm", {inner_, nodes_[1]}, circuit::Inductor{motional / (omega * part_.number("mechanicalQ")), 0});
+    add(".cm", {inner_, nodes_[1]}, circuit::Capacitor{part_.number("mechanicalQ") / (omega * motional)});
+  }
+
+  const ResolvedPart& part_;
+  const std::vector<Node>& nodes_;
+  Node inner_;
+  const Design& design_;
+  const Library& library_;
+  std::vector<circuit::Device> devices_;
+};
+
+std::vector<circuit::Device> devicesOf(const CompiledPart& part, const Design& design, const Library& library) {
+  return PartDevices(part, design, library).take();
+}
+
 class Compiler {
 public:
   Compiler(const Design& design, const Library& library) : library_(library) {
@@ -121,7 +247,7 @@ private:
     const auto& section = sectionOf(use);
     // Nodes that only unfitted parts touch would float, so nodes are made as fitted parts need them.
     for (const auto& part : section.parts) {
-      CompiledPart compiled{resolvePart(use, part), {}, {}, {}};
+      CompiledPart compiled{resolvePart(use, part), {}, {}, {}, -1};
       if (compiled.resolved.fitted()) {
         for (const auto& local : part.nodes)
           compiled.nodes.push_back(nodeOf(use, local));
@@ -154,121 +280,12 @@ private:
   }
 
   void addDevices(CompiledPart& compiled) {
-    const auto& part = compiled.resolved;
-    const auto& id = part.name;
-    const auto& n = compiled.nodes;
     auto& netlist = circuit_.netlist;
-    const auto add = [&](const std::string& suffix, std::vector<Node> nodes, circuit::Law law) {
-      compiled.devices.push_back(netlist.add(id + suffix, std::move(nodes), std::move(law)));
-    };
-    switch (part.part->kind) {
-    case PartKind::resistor:
-      add("", n, circuit::Resistor{part.value()});
-      break;
-    case PartKind::capacitor:
-      add("", n, circuit::Capacitor{part.value()});
-      break;
-    case PartKind::inductor:
-      add("", n, circuit::Inductor{part.value(), part.number("ohms")});
-      break;
-    case PartKind::pot: {
-      const auto knob = circuit_.design->knobs.find(id);
-      const double rotation = knob == circuit_.design->knobs.end() ? 0.5 : knob->second;
-      const double share = circuit::taperShare(*taperNamed(part.text("taper")), rotation);
-      const int upper = circuit::addPot(netlist, id, n[0], n[1], n[2], part.value(), share);
-      compiled.devices = {upper, upper + 1};
-      break;
-    }
-    case PartKind::triode: {
-      const auto& tube = *library_.tubes.find(part.text("tube"));
-      add("", n, circuit::Triode{std::get<tubes::TriodeModel>(tube.model), tube.grid});
-      addCapacitances(compiled, tube, n[0], n[1], n[2]);
-      break;
-    }
-    case PartKind::pentode: {
-      const auto& tube = *library_.tubes.find(part.text("tube"));
-      add("", n, circuit::Pentode{std::get<tubes::PentodeModel>(tube.model), tube.grid});
-      addCapacitances(compiled, tube, n[0], n[2], n[3]);
-      break;
-    }
-    case PartKind::outputTransformer:
-      addTransformer(compiled);
-      break;
-    case PartKind::speaker:
-      addSpeaker(compiled);
-      break;
-    case PartKind::signalSource:
-      add("", {n[0], 0}, circuit::VoltageSource{0, part.value()});
-      break;
-    case PartKind::voltageSource:
-      add("", {n[0], 0}, circuit::VoltageSource{part.value()});
-      break;
-    }
-  }
-
-  void addCapacitances(CompiledPart& compiled, const tubes::TubeType& tube, Node plate, Node grid, Node cathode) {
-    compiled.plateWattsLimit = tube.limits.plateWatts;
-    const auto& c = tube.capacitance;
-    for (const auto& [suffix, a, b, farads] : {std::tuple{".cgp", grid, plate, c.gridPlate},
-                                               {".cgk", grid, cathode, c.gridCathode},
-                                               {".cpk", plate, cathode, c.plateCathode}})
-      if (farads > 0)
-        compiled.devices.push_back(
-            circuit_.netlist.add(compiled.resolved.name + suffix, {a, b}, circuit::Capacitor{farads}));
-  }
-
-  void addTransformer(CompiledPart& compiled) {
     const auto& part = compiled.resolved;
-    const auto& n = compiled.nodes;
-    auto& netlist = circuit_.netlist;
-    const double primary = part.number("primaryInductance");
-    const double share = std::min(part.number("leakageInductance") / primary, 0.5);
-    const double secondary = primary * part.number("secondaryLoad") / part.value();
-    const bool tapped = n.size() == 5;
-    // Reversed: the secondary's leads are swapped, as a builder does when feedback turns out to be the wrong way round.
-    const double sign = std::get<bool>(part.settings.at("reversed")) ? -1 : 1;
-    circuit::Transformer law;
-    if (tapped) {
-      const double k = couplingFor(share);
-      const double half = primary / (2 * (1 + k));
-      const double mutual = sign * k * std::sqrt(half * secondary);
-      law.henries.resize(3, 3);
-      law.henries << half, k * half, mutual, k * half, half, mutual, mutual, mutual, secondary;
-      law.ohms.resize(3);
-      law.ohms << part.number("primaryOhms") / 2, part.number("primaryOhms") / 2, part.number("secondaryOhms");
-      compiled.devices.push_back(netlist.add(part.name, {n[0], n[1], n[1], n[2], n[3], n[4]}, law));
-    } else {
-      const double mutual = sign * std::sqrt((1 - share) * primary * secondary);
-      law.henries.resize(2, 2);
-      law.henries << primary, mutual, mutual, secondary;
-      law.ohms.resize(2);
-      law.ohms << part.number("primaryOhms"), part.number("secondaryOhms");
-      compiled.devices.push_back(netlist.add(part.name, {n[0], n[1], n[2], n[3]}, law));
-    }
-    const Node bottom = tapped ? n[2] : n[1];
-    compiled.devices.push_back(
-        netlist.add(part.name + ".shunt", {n[0], bottom}, circuit::Capacitor{part.number("shuntFarads")}));
-    compiled.devices.push_back(
-        netlist.add(part.name + ".core", {n[0], bottom}, circuit::Resistor{part.number("coreLossOhms")}));
-  }
-
-  /// Voice coil in series with the motional branch (A. N. Thiele, Loudspeakers in vented boxes, 1971; R. H. Small,
-  /// 1972).
-  void addSpeaker(CompiledPart& compiled) {
-    const auto& part = compiled.resolved;
-    const auto& n = compiled.nodes;
-    auto& netlist = circuit_.netlist;
-    const double coil = part.value() * part.number("voiceCoilShare");
-    const double omega = 2 * std::numbers::pi * part.number("resonanceHertz");
-    const double motional = coil * part.number("mechanicalQ") / part.number("electricalQ");
-    const Node middle = netlist.node(part.name + ".motional");
-    const auto add = [&](const char* suffix, Node a, Node b, circuit::Law law) {
-      compiled.devices.push_back(netlist.add(part.name + suffix, {a, b}, std::move(law)));
-    };
-    add(".coil", n[0], middle, circuit::Inductor{part.number("voiceCoilInductance"), coil});
-    add(".rm", middle, n[1], circuit::Resistor{motional});
-    add(".lm", middle, n[1], circuit::Inductor{motional / (omega * part.number("mechanicalQ")), 0});
-    add(".cm", middle, n[1], circuit::Capacitor{part.number("mechanicalQ") / (omega * motional)});
+    if (part.part->kind == PartKind::speaker) compiled.inner = netlist.node(part.name + ".motional");
+    if (isTube(part.part->kind)) compiled.plateWattsLimit = library_.tubes.find(part.text("tube"))->limits.plateWatts;
+    for (auto& device : devicesOf(compiled, *circuit_.design, library_))
+      compiled.devices.push_back(netlist.add(std::move(device.id), std::move(device.nodes), std::move(device.law)));
   }
 
   const Library& library_;
@@ -286,6 +303,24 @@ const CompiledPart* Circuit::part(const std::string& name) const {
 circuit::Node Circuit::probe(const std::string& name) const {
   const auto found = std::find_if(probes.begin(), probes.end(), [&](const auto& p) { return p.name == name; });
   return found == probes.end() ? netlist.find(name) : found->node;
+}
+
+std::optional<DeviceLaws> Circuit::lawsWith(const std::string& name, const std::string& field, const Setting& to,
+                                            const Library& library) const {
+  const auto* found = part(name);
+  if (!found || found->devices.empty() || !found->resolved.settings.contains(field)) return std::nullopt;
+  CompiledPart other = *found;
+  other.resolved.settings[field] = to;
+  if (!other.resolved.fitted()) return std::nullopt;
+  auto devices = devicesOf(other, *design, library);
+  if (devices.size() != found->devices.size()) return std::nullopt;
+  DeviceLaws laws;
+  for (std::size_t i = 0; i < devices.size(); ++i) {
+    const auto& now = netlist.devices()[static_cast<std::size_t>(found->devices[i])];
+    if (now.law.index() != devices[i].law.index() || now.id != devices[i].id) return std::nullopt;
+    laws.emplace_back(found->devices[i], std::move(devices[i].law));
+  }
+  return laws;
 }
 
 tl::expected<Circuit, Problem> compile(const Design& design, const Library& library) {

@@ -13,7 +13,11 @@ struct CompiledPart {
   std::vector<circuit::Node> nodes;      ///< one per pin of the part; -1 where the pin is open
   std::vector<int> devices;              ///< netlist devices that make up the part; empty if not fitted
   std::optional<double> plateWattsLimit; ///< tubes: the rating, where one is agreed
+  circuit::Node inner = -1;              ///< a node of the part's own, e.g. between a speaker's coil and its motion
 };
+
+/// Laws by device index, as circuit::System::setLaws takes them.
+using DeviceLaws = std::vector<std::pair<int, circuit::Law>>;
 
 struct Probe {
   std::string name; ///< "jack", "speaker", "second.out"
@@ -46,6 +50,10 @@ struct Circuit {
   [[nodiscard]] const CompiledPart* part(const std::string& name) const;
   /// A probe's node, or a netlist node of that name, or -1.
   [[nodiscard]] circuit::Node probe(const std::string& name) const;
+  /// What the part's devices become with one setting changed: the same circuit with another value, without compiling
+  /// it anew. Nothing when the change alters the circuit itself or the part is not fitted. `to` must pass checkSetting.
+  [[nodiscard]] std::optional<DeviceLaws> lawsWith(const std::string& part, const std::string& field,
+                                                   const Setting& to, const Library& library) const;
 };
 
 /// Compiles a design, the one way every prediction starts. Problems are those of `check`, first one first.

@@ -10,6 +10,8 @@ namespace vinegar::circuit {
 namespace {
 
 constexpr double trustedResidual = 1e-10;
+/// Just above rounding, so that the quick check sends every doubt to the full one.
+constexpr double quickResidualLimit = 1e-13;
 
 std::vector<Entry> smallSignalEntries(const System& system, const Eigen::VectorXd& operatingPoint) {
   std::vector<Entry> entries;
@@ -63,21 +65,34 @@ tl::expected<AcSolution, Problem> solveAc(const System& system, const Eigen::Vec
   };
   const bool reused = elimination != nullptr;
   if (!reused) makePlan();
+  const auto [low, high] = std::minmax_element(hertz.begin(), hertz.end());
+  const double middle = radians(std::sqrt(*low * *high));
+  Elimination::Loaded loaded;
+  if (elimination->usable()) loaded = elimination->load(entries, excitation, middle);
   Elimination::Workspace workspace;
   bool remade = !reused;
   for (std::size_t first = 0; first < hertz.size(); first += Elimination::lanes) {
     Elimination::Lane omega;
     for (std::size_t lane = 0; lane < Elimination::lanes; ++lane)
       omega[lane] = radians(hertz[std::min(first + lane, hertz.size() - 1)]);
-    double residual = elimination->usable() ? elimination->sweep(entries, omega, excitation, workspace) : INFINITY;
-    if (residual > trustedResidual && !remade) {
+    // Every point gets the quick check; every eighth block, and whatever the quick check doubts, the full one.
+    const bool thorough = first % (8 * Elimination::lanes) == 0;
+    const auto trusted = [&] {
+      if (!elimination->usable()) return false;
+      elimination->sweep(loaded, omega, workspace);
+      if (!thorough && elimination->quickResidual(loaded, omega, workspace) <= quickResidualLimit) return true;
+      return elimination->fullResidual(loaded, omega, workspace) <= trustedResidual;
+    };
+    bool good = trusted();
+    if (!good && !remade) {
       remade = true;
       makePlan();
-      if (elimination->usable()) residual = elimination->sweep(entries, omega, excitation, workspace);
+      if (elimination->usable()) loaded = elimination->load(entries, excitation, middle);
+      good = trusted();
     }
     for (std::size_t lane = 0; lane < Elimination::lanes && first + lane < hertz.size(); ++lane) {
       const auto column = static_cast<Eigen::Index>(first + lane);
-      if (residual <= trustedResidual) {
+      if (good) {
         for (int i = 0; i < system.size(); ++i) {
           const auto& number = workspace.unknowns[static_cast<std::size_t>(i)];
           solution.x(i, column) = {number.re[lane], number.im[lane]};

@@ -21,8 +21,8 @@ struct AcSolution {
 using AcPlan = std::shared_ptr<const Elimination>;
 
 /// Small-signal sweep at a DC operating point: (G + di/dx + jwC) x = b at each frequency. `plan` is used if given and
-/// remade when it no longer serves; it is written back. Each point's residual is checked; points where the fixed
-/// pivots lost accuracy are solved again by KLU with fresh pivots. A circuit that is singular at a frequency is a
+/// remade when it no longer serves; it is written back. The residual is checked at every point (Elimination says how);
+/// points where the fixed pivots lost accuracy are solved again by KLU with fresh pivots. A circuit that is singular at a frequency is a
 /// Problem.
 tl::expected<AcSolution, Problem> solveAc(const System& system, const Eigen::VectorXd& operatingPoint,
                                           const std::vector<double>& hertz, AcPlan* plan = nullptr);

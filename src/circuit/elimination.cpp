@@ -87,6 +87,7 @@ Elimination::Elimination(int size, const std::vector<Entry>& entries, const std:
   for (const auto& entry : entries) {
     auto& place = placeAt(entry.row, entry.column);
     entrySlots_.push_back(place.slot);
+    if (slotCount_ > places_.size()) places_.emplace_back(entry.row, entry.column);
     for (std::size_t s = 0; s < plan.samples; ++s)
       place.values[s] += std::complex<double>(entry.g, sampleRadians[s] * entry.c);
   }
@@ -171,13 +172,12 @@ VINEGAR_WIDE void replay(Number* values, Number* rhs, Number* x, const auto& piv
   }
 }
 
-VINEGAR_WIDE void load(Number* values, const std::vector<Entry>& entries, const std::vector<std::int32_t>& slots,
-                       const Elimination::Lane& radians) {
-  for (std::size_t e = 0; e < entries.size(); ++e) {
-    Number& value = values[slots[e]];
+VINEGAR_WIDE void fill(Number* values, const std::vector<Entry>& places, const Elimination::Lane& radians) {
+  for (std::size_t slot = 0; slot < places.size(); ++slot) {
+    Number& value = values[slot];
     for (int i = 0; i < lanes; ++i) {
-      value.re[i] += entries[e].g;
-      value.im[i] += radians[i] * entries[e].c;
+      value.re[i] = places[slot].g;
+      value.im[i] = radians[i] * places[slot].c;
     }
   }
 }
@@ -189,49 +189,116 @@ VINEGAR_WIDE void residuals(Number* rest, Number* scale, const std::vector<Entry
     Number& s = scale[entry.row];
     const Number& v = x[entry.column];
     for (int i = 0; i < lanes; ++i) {
-      const double b = radians[i] * entry.c;
-      const double re = entry.g * v.re[i] - b * v.im[i];
-      const double im = entry.g * v.im[i] + b * v.re[i];
-      r.re[i] -= re;
-      r.im[i] -= im;
-      s.re[i] += std::abs(re) + std::abs(im);
+      const double c = radians[i] * entry.c;
+      r.re[i] -= entry.g * v.re[i] - c * v.im[i];
+      r.im[i] -= entry.g * v.im[i] + c * v.re[i];
+      s.re[i] += (std::abs(entry.g) + std::abs(c)) * (std::abs(v.re[i]) + std::abs(v.im[i]));
     }
   }
 }
 
+VINEGAR_WIDE void weightedResidual(Number& rest, Number& scale, const std::vector<Entry>& sums,
+                                   const std::vector<Entry>& sizes, const Elimination::Lane& radians, const Number* x) {
+  for (std::size_t j = 0; j < sums.size(); ++j)
+    for (int i = 0; i < lanes; ++i) {
+      const double c = radians[i] * sums[j].c;
+      rest.re[i] -= sums[j].g * x[j].re[i] - c * x[j].im[i];
+      rest.im[i] -= sums[j].g * x[j].im[i] + c * x[j].re[i];
+      scale.re[i] += (sizes[j].g + radians[i] * sizes[j].c) * (std::abs(x[j].re[i]) + std::abs(x[j].im[i]));
+    }
+}
+
+double worstOf(const Number& rest, const Number& scale) {
+  double worst = 0;
+  for (int k = 0; k < lanes; ++k) {
+    const double size = std::abs(rest.re[k]) + std::abs(rest.im[k]);
+    if (!std::isfinite(size)) return std::numeric_limits<double>::infinity();
+    if (size > 0) worst = std::max(worst, size / (scale.re[k] + 1e-300));
+  }
+  return worst;
+}
+
 } // namespace
 
-double Elimination::sweep(const std::vector<Entry>& entries, const Lane& radians,
-                          const std::vector<std::complex<double>>& excitation, Workspace& workspace) const {
+Elimination::Loaded Elimination::load(const std::vector<Entry>& entries,
+                                      const std::vector<std::complex<double>>& excitation, double middleRadians) const {
+  Loaded loaded;
+  loaded.excitation = excitation;
+  loaded.places.reserve(places_.size());
+  for (const auto& [row, column] : places_)
+    loaded.places.push_back({row, column, 0, 0});
+  for (std::size_t e = 0; e < entries.size(); ++e) {
+    auto& place = loaded.places[static_cast<std::size_t>(entrySlots_[e])];
+    place.g += entries[e].g;
+    place.c += entries[e].c;
+  }
   const auto n = static_cast<std::size_t>(size_);
-  workspace.values.assign(slotCount_, Number{});
+  std::vector<double> weight(n, 0);
+  for (const auto& p : loaded.places) {
+    auto& w = weight[static_cast<std::size_t>(p.row)];
+    w = std::max(w, std::abs(p.g) + middleRadians * std::abs(p.c));
+  }
+  // Signs without pattern, the same every time.
+  std::uint32_t random = 0x9e3779b9U;
+  for (auto& w : weight) {
+    random = random * 1664525U + 1013904223U;
+    w = (random >> 31 ? 1.0 : -1.0) / (w > 0 ? w : 1);
+  }
+  loaded.weighted.assign(n, {0, 0, 0, 0});
+  loaded.size.assign(n, {0, 0, 0, 0});
+  for (const auto& p : loaded.places) {
+    const double w = weight[static_cast<std::size_t>(p.row)];
+    auto& sum = loaded.weighted[static_cast<std::size_t>(p.column)];
+    auto& size = loaded.size[static_cast<std::size_t>(p.column)];
+    sum.g += w * p.g;
+    sum.c += w * p.c;
+    size.g += std::abs(w * p.g);
+    size.c += std::abs(w * p.c);
+  }
+  for (std::size_t i = 0; i < n; ++i)
+    loaded.weightedExcitation += weight[i] * excitation[i];
+  return loaded;
+}
+
+void Elimination::sweep(const Loaded& loaded, const Lane& radians, Workspace& workspace) const {
+  const auto n = static_cast<std::size_t>(size_);
+  workspace.values.resize(slotCount_);
   workspace.unknowns.resize(3 * n);
   Number* x = workspace.unknowns.data();
   Number* rhs = x + n;
-  Number* scale = rhs + n;
-  const auto setExcitation = [&] {
-    for (std::size_t i = 0; i < n; ++i) {
-      rhs[i].re.fill(excitation[i].real());
-      rhs[i].im.fill(excitation[i].imag());
-    }
-  };
-  load(workspace.values.data(), entries, entrySlots_, radians);
-  setExcitation();
-  replay(workspace.values.data(), rhs, x, pivots_, factors_, updates_, upper_);
-
-  setExcitation();
+  fill(workspace.values.data(), loaded.places, radians);
+  std::fill(workspace.values.begin() + static_cast<std::ptrdiff_t>(loaded.places.size()), workspace.values.end(),
+            Number{});
   for (std::size_t i = 0; i < n; ++i) {
-    scale[i].re.fill(std::abs(excitation[i]));
-    scale[i].im.fill(0);
+    rhs[i].re.fill(loaded.excitation[i].real());
+    rhs[i].im.fill(loaded.excitation[i].imag());
   }
-  residuals(rhs, scale, entries, radians, x);
+  replay(workspace.values.data(), rhs, x, pivots_, factors_, updates_, upper_);
+}
+
+double Elimination::quickResidual(const Loaded& loaded, const Lane& radians, const Workspace& workspace) const {
+  Number rest, scale;
+  rest.re.fill(loaded.weightedExcitation.real());
+  rest.im.fill(loaded.weightedExcitation.imag());
+  scale.re.fill(std::abs(loaded.weightedExcitation));
+  weightedResidual(rest, scale, loaded.weighted, loaded.size, radians, workspace.unknowns.data());
+  return worstOf(rest, scale);
+}
+
+double Elimination::fullResidual(const Loaded& loaded, const Lane& radians, Workspace& workspace) const {
+  const auto n = static_cast<std::size_t>(size_);
+  Number* x = workspace.unknowns.data();
+  Number* rest = x + n;
+  Number* scale = rest + n;
+  for (std::size_t i = 0; i < n; ++i) {
+    rest[i].re.fill(loaded.excitation[i].real());
+    rest[i].im.fill(loaded.excitation[i].imag());
+    scale[i].re.fill(std::abs(loaded.excitation[i]));
+  }
+  residuals(rest, scale, loaded.places, radians, x);
   double worst = 0;
   for (std::size_t i = 0; i < n; ++i)
-    for (int k = 0; k < lanes; ++k) {
-      const double rest = std::abs(rhs[i].re[k]) + std::abs(rhs[i].im[k]);
-      if (!std::isfinite(rest)) return std::numeric_limits<double>::infinity();
-      if (rest > 0) worst = std::max(worst, rest / (scale[i].re[k] + 1e-300));
-    }
+    worst = std::max(worst, worstOf(rest[i], scale[i]));
   return worst;
 }
 

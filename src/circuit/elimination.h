@@ -26,11 +26,23 @@ public:
   };
 
   /// `entries` may repeat places; they add. The numbers serve to choose pivots; only the places are kept.
-  /// Entries are handed to `sweep` later in the same order.
   Elimination(int size, const std::vector<Entry>& entries, const std::vector<double>& sampleRadians);
 
   [[nodiscard]] bool usable() const { return usable_; }
   [[nodiscard]] std::size_t operations() const { return updates_.size(); }
+
+  /// The numbers of one circuit, one per place, with what the cheap check of an answer needs. Made once per sweep.
+  struct Loaded {
+    std::vector<Entry> places;
+    std::vector<std::complex<double>> excitation;
+    /// Rows weighted by random signs over their size, then summed: (sum of w A) x must equal (sum of w b).
+    std::vector<Entry> weighted; ///< g, c: weighted sums of a column; row and column unused
+    std::vector<Entry> size;     ///< the same of absolute values
+    std::complex<double> weightedExcitation;
+  };
+  /// `entries` in the order given to the constructor. The check is scaled for frequencies around `middleRadians`.
+  [[nodiscard]] Loaded load(const std::vector<Entry>& entries, const std::vector<std::complex<double>>& excitation,
+                            double middleRadians) const;
 
   /// Working memory for one caller; make one per thread.
   struct Workspace {
@@ -38,11 +50,14 @@ public:
     std::vector<Number> unknowns;
   };
 
-  /// Loads `entries` at eight angular frequencies, eliminates, and solves for `excitation` (size complex numbers, the
-  /// same at every frequency). Results are in workspace.unknowns. Returns the largest relative residual seen, a
-  /// measure of whether the fixed pivots still serve.
-  double sweep(const std::vector<Entry>& entries, const Lane& radians,
-               const std::vector<std::complex<double>>& excitation, Workspace& workspace) const;
+  /// Eliminates at eight angular frequencies and solves for the excitation, the same at every frequency. Results are
+  /// in workspace.unknowns.
+  void sweep(const Loaded& loaded, const Lane& radians, Workspace& workspace) const;
+  /// Residual of one weighted sum of all rows, relative to its terms: cheap, sees every kind of breakdown of the fixed
+  /// pivots, but not a small loss in a quiet corner of the circuit.
+  [[nodiscard]] double quickResidual(const Loaded& loaded, const Lane& radians, const Workspace& workspace) const;
+  /// The largest residual of any row, relative to that row's own terms.
+  [[nodiscard]] double fullResidual(const Loaded& loaded, const Lane& radians, Workspace& workspace) const;
 
 private:
   struct Update {
@@ -64,6 +79,7 @@ private:
   int size_;
   bool usable_ = false;
   std::size_t slotCount_ = 0;
+  std::vector<std::pair<int, int>> places_; ///< row and column of the slots that entries fill
   std::vector<std::int32_t> entrySlots_;
   std::vector<Pivot> pivots_;
   std::vector<Factor> factors_;

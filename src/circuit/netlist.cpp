@@ -57,6 +57,14 @@ int Netlist::add(std::string id, std::vector<Node> nodes, Law law) {
   return static_cast<int>(devices_.size()) - 1;
 }
 
+void Netlist::setLaw(int index, Law law) {
+  auto& device = devices_.at(static_cast<std::size_t>(index));
+  if (law.index() != device.law.index() || device.nodes.size() != pinCount(law))
+    throw std::invalid_argument(device.id + " cannot become another kind of device");
+  if (!physical(law)) throw std::invalid_argument(device.id + " has a value that no part can have");
+  device.law = std::move(law);
+}
+
 Node Netlist::find(const std::string& name) const {
   const auto found = numbers_.find(name);
   return found == numbers_.end() ? -1 : found->second;
@@ -79,12 +87,9 @@ double taperShare(const Taper& taper, double rotation) {
   return taper.kind == Taper::Kind::log ? exponential(r) : 1 - exponential(1 - r);
 }
 
-int addPot(Netlist& netlist, const std::string& id, Node upperEnd, Node wiper, Node lowerEnd, double ohms,
-           double share) {
+std::pair<Resistor, Resistor> potHalves(double ohms, double share) {
   const double end = ohms * 1e-4 + 1;
-  const int upper = netlist.add(id + ".upper", {upperEnd, wiper}, Resistor{std::max(ohms * (1 - share), end)});
-  netlist.add(id + ".lower", {wiper, lowerEnd}, Resistor{std::max(ohms * share, end)});
-  return upper;
+  return {{std::max(ohms * (1 - share), end)}, {std::max(ohms * share, end)}};
 }
 
 } // namespace vinegar::circuit

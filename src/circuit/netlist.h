@@ -79,6 +79,8 @@ public:
   /// Adds a device and returns its index. Throws std::invalid_argument for a wrong node count or a value that is not
   /// finite or not physical: that is a mistake of the program, since designs are checked before they are compiled.
   int add(std::string id, std::vector<Node> nodes, Law law);
+  /// Another law of the same kind for a device. Throws as `add` does.
+  void setLaw(int device, Law law);
 
   [[nodiscard]] int nodeCount() const { return static_cast<int>(names_.size()); }
   [[nodiscard]] const std::vector<std::string>& nodeNames() const { return names_; }
@@ -106,9 +108,8 @@ struct Taper {
 /// (a^r - 1)/(a - 1) through `atHalf` at half travel; reverse log is its mirror.
 double taperShare(const Taper& taper, double rotation);
 
-/// Adds a pot as two resistors `id`.upper and `id`.lower. Neither end goes under a ten-thousandth of the whole plus
-/// one ohm, as the wiper of a real one does not. Returns the index of the upper one.
-int addPot(Netlist& netlist, const std::string& id, Node upperEnd, Node wiper, Node lowerEnd, double ohms,
-           double share);
+/// A pot's two resistors, upper and lower. Neither goes under a ten-thousandth of the whole plus one ohm, as the wiper of
+/// a real one does not.
+std::pair<Resistor, Resistor> potHalves(double ohms, double share);
 
 } // namespace vinegar::circuit

@@ -104,7 +104,16 @@ double linearOhms(const Law& law) {
 
 } // namespace
 
-System::System(const Netlist& netlist) : netlist_(netlist) { build(); }
+System::System(const Netlist& netlist) : netlist_(netlist) {
+  number();
+  stampAll();
+}
+
+void System::setLaws(const std::vector<std::pair<int, Law>>& laws) {
+  for (const auto& [device, law] : laws)
+    netlist_.setLaw(device, law);
+  stampAll();
+}
 
 void System::stamp(std::vector<Triplet>& matrix, int row, int column, double value) {
   if (row >= 0 && column >= 0) matrix.emplace_back(row, column, value);
@@ -124,13 +133,20 @@ void System::stampBranch(Node plus, Node minus, int branch) {
   stamp(conductance_, branch, row(minus), -1);
 }
 
-void System::build() {
+void System::number() {
   size_ = netlist_.nodeCount() - 1;
   for (const auto& device : netlist_.devices()) {
     const int count = branchCount(device.law);
     branches_.push_back(count > 0 ? size_ : -1);
     size_ += count;
   }
+  for (std::size_t i = 0; i < netlist_.devices().size(); ++i)
+    if (isNonlinear(netlist_.devices()[i].law)) nonlinearDevices_.push_back(static_cast<int>(i));
+}
+
+void System::stampAll() {
+  conductance_.clear();
+  storage_.clear();
   dc_ = Eigen::VectorXd::Zero(size_);
   ac_ = Eigen::VectorXcd::Zero(size_);
 
@@ -168,8 +184,6 @@ void System::build() {
       stampBranch(nodes[0], nodes[1], branch);
       stamp(conductance_, branch, row(nodes[2]), -vcvs->gain);
       stamp(conductance_, branch, row(nodes[3]), vcvs->gain);
-    } else if (isNonlinear(device.law)) {
-      nonlinearDevices_.push_back(static_cast<int>(i));
     }
   }
 }

@@ -35,32 +35,33 @@ Vitals readVitals(const amp::Circuit& circuit, const OperatingPoint& point, cons
   return vitals;
 }
 
-StepEffect readStep(const amp::Design& design, const amp::Library& library, const OverviewQuestion& question,
-                    const amp::ResolvedPart& part, double value, const Response& now, const PartReading& reading,
-                    const Warmth& warmth) {
+StepEffect readStep(const amp::Circuit& circuit, const amp::Library& library, const OverviewQuestion& question,
+                    const amp::CompiledPart& part, double value, const Response& now, const OperatingPoint& point,
+                    circuit::AcPlan plan) {
   StepEffect effect;
   effect.value = value;
-  const auto stepped =
-      amp::withChanges(design, library, {{part.name, "value", part.settings.at("value"), amp::Setting{value}}});
-  Warmth own = warmth;
-  const auto circuit = amp::compile(stepped, library);
-  if (!circuit) {
-    effect.problem = circuit.error();
+  const auto laws = circuit.lawsWith(part.resolved.name, "value", value, library);
+  if (!laws) {
+    effect.problem = Problem{part.resolved.name, "this value would make another circuit"};
     return effect;
   }
-  const auto point = predictOperatingPoint(*circuit, &own);
-  const auto response =
-      point
-          ? predictResponse(*circuit, *point, {question.from, question.to, {stepHertz.begin(), stepHertz.end()}}, &own)
-          : tl::unexpected(point.error());
-  if (!response) {
-    effect.problem = response.error();
+  circuit::System system = *point.system;
+  system.setLaws(*laws);
+  const auto dc = circuit::solveDc(system, &point.dc.x);
+  const auto responses = dc ? predictResponses(circuit, system, dc->x, {{question.from, question.to}},
+                                               {stepHertz.begin(), stepHertz.end()}, &plan)
+                            : tl::unexpected(dc.error());
+  if (!responses) {
+    effect.problem = responses.error();
     return effect;
   }
-  effect.atE2 = response->decibels[0] - now.decibels[0];
-  effect.at1kHz = response->decibels[1] - now.decibels[1];
-  effect.at5kHz = response->decibels[2] - now.decibels[2];
-  effect.volts = point->part(part.name)->volts - reading.volts;
+  const auto& level = responses->front().decibels;
+  effect.atE2 = level[0] - now.decibels[0];
+  effect.at1kHz = level[1] - now.decibels[1];
+  effect.at5kHz = level[2] - now.decibels[2];
+  const auto last = part.nodes.size() > 1 ? part.nodes.back() : 0;
+  effect.volts = circuit::System::volts(dc->x, part.nodes.front()) - circuit::System::volts(dc->x, last) -
+                 point.part(part.resolved.name)->volts;
   return effect;
 }
 
@@ -107,15 +108,15 @@ tl::expected<Overview, Problem> predictOverview(const amp::Design& design, const
   overview.response = std::move(responses->front());
   overview.vitals = readVitals(circuit, overview.point, hasWhole ? &responses->back() : nullptr);
 
-  const auto part = question.part.empty() ? std::nullopt : amp::findPart(*circuit.design, library, question.part);
-  if (!part || amp::isTube(part->part->kind) || !part->fitted()) return overview;
+  const auto* part = question.part.empty() ? nullptr : circuit.part(question.part);
+  if (!part || amp::isTube(part->resolved.part->kind) || part->devices.empty()) return overview;
   const auto now = predictResponse(circuit, overview.point,
                                    {question.from, question.to, {stepHertz.begin(), stepHertz.end()}}, &kept);
-  const auto* reading = overview.point.part(part->name);
-  if (!now || !reading) return overview;
+  if (!now) return overview;
   for (const bool up : {true, false})
-    if (const auto value = steppedValue(*part, library, up))
-      (up ? overview.up : overview.down) = readStep(design, library, question, *part, *value, *now, *reading, kept);
+    if (const auto value = steppedValue(part->resolved, library, up))
+      (up ? overview.up : overview.down) =
+          readStep(circuit, library, question, *part, *value, *now, overview.point, kept.plan);
   return overview;
 }
 

@@ -99,15 +99,15 @@ tl::expected<OperatingPoint, Problem> predictOperatingPoint(const amp::Circuit& 
 }
 
 tl::expected<std::vector<Response>, Problem>
-predictResponses(const amp::Circuit& circuit, const OperatingPoint& point,
+predictResponses(const amp::Circuit& circuit, const circuit::System& system, const Eigen::VectorXd& operatingPoint,
                  const std::vector<std::pair<std::string, std::string>>& spans, const std::vector<double>& hertz,
-                 Warmth* warmth) {
+                 circuit::AcPlan* plan) {
   const auto nodeOf = [&](const std::string& name) -> tl::expected<circuit::Node, Problem> {
     const auto node = circuit.probe(name);
     if (node < 0) return tl::unexpected(Problem{name, "there is no probe or node of this name; `op` lists the nodes"});
     return node;
   };
-  const auto ac = circuit::solveAc(*point.system, point.dc.x, hertz, warmth ? &warmth->plan : nullptr);
+  const auto ac = circuit::solveAc(system, operatingPoint, hertz, plan);
   if (!ac) return tl::unexpected(ac.error());
   std::vector<Response> responses;
   for (const auto& [fromName, toName] : spans) {
@@ -131,6 +131,13 @@ predictResponses(const amp::Circuit& circuit, const OperatingPoint& point,
     responses.push_back(std::move(response));
   }
   return responses;
+}
+
+tl::expected<std::vector<Response>, Problem>
+predictResponses(const amp::Circuit& circuit, const OperatingPoint& point,
+                 const std::vector<std::pair<std::string, std::string>>& spans, const std::vector<double>& hertz,
+                 Warmth* warmth) {
+  return predictResponses(circuit, *point.system, point.dc.x, spans, hertz, warmth ? &warmth->plan : nullptr);
 }
 
 tl::expected<Response, Problem> predictResponse(const amp::Circuit& circuit, const OperatingPoint& point,

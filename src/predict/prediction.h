@@ -64,7 +64,11 @@ struct Response {
 tl::expected<Response, Problem> predictResponse(const amp::Circuit& circuit, const OperatingPoint& point,
                                                 const ResponseQuestion& question, Warmth* warmth = nullptr);
 
-/// Several spans from one solve of the circuit.
+/// Several spans from one solve of a circuit, or of one like it whose System was given other values.
+tl::expected<std::vector<Response>, Problem>
+predictResponses(const amp::Circuit& circuit, const circuit::System& system, const Eigen::VectorXd& operatingPoint,
+                 const std::vector<std::pair<std::string, std::string>>& spans, const std::vector<double>& hertz,
+                 circuit::AcPlan* plan = nullptr);
 tl::expected<std::vector<Response>, Problem>
 predictResponses(const amp::Circuit& circuit, const OperatingPoint& point,
                  const std::vector<std::pair<std::string, std::string>>& spans, const std::vector<double>& hertz,

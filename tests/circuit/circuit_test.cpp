@@ -118,9 +118,14 @@ TEST(Ac, ThreeControlStackAt27KnobSettings) {
         b.r("Rs", "in", "s", 68e3);
         b.c("Cb", "s", "b", 47e-9);
         b.c("Cm", "s", "m", 33e-9);
-        addPot(b.netlist, "Treble", b.n("t"), b.n("o"), b.n("b"), 250e3, treble);
-        addPot(b.netlist, "Bass", b.n("b"), b.n("b"), b.n("m"), 500e3, bass);
-        addPot(b.netlist, "Middle", b.n("m"), b.n("m"), 0, 25e3, middle);
+        const auto pot = [&](const std::string& id, Node top, Node wiper, Node bottom, double ohms, double share) {
+          const auto [upper, lower] = potHalves(ohms, share);
+          b.netlist.add(id + ".upper", {top, wiper}, upper);
+          b.netlist.add(id + ".lower", {wiper, bottom}, lower);
+        };
+        pot("Treble", b.n("t"), b.n("o"), b.n("b"), 250e3, treble);
+        pot("Bass", b.n("b"), b.n("b"), b.n("m"), 500e3, bass);
+        pot("Middle", b.n("m"), b.n("m"), 0, 25e3, middle);
         b.r("RL", "o", "0", 1e6);
         expectResponse(b.netlist, "o", [&](double f) { return stackByHand(f, treble, bass, middle, 1e6); });
       }

@@ -8,6 +8,7 @@
 #include "support/samples.h"
 #include "theme/theme.h"
 #include "units/json.h"
+#include "drawer/figure_table.h"
 #include "window/main_window.h"
 
 #include <QApplication>
@@ -157,7 +158,7 @@ TEST_F(Window, SteppingTheDialMovesThePencilAndLeavesTheInk) {
               predict::predictResponse(solved.circuit, solved.point, {"jack", "speaker", {1000}})->decibels[0], 0.01);
   EXPECT_EQ(voice()->plot()->plot()->yAxis->range().lower, range.lower); // the axes stay where they were
   EXPECT_EQ(voice()->plot()->plot()->yAxis->range().upper, range.upper);
-  EXPECT_EQ(child<QLabel>("pencilValue")->text().toStdString(), "330 nF");
+  EXPECT_EQ(child<FigureTable>("values")->rows()[1][1].text.toStdString(), "330 nF");
   EXPECT_TRUE(child<QPushButton>("marks")->text().contains(QStringLiteral("1 pencil mark")));
 }
 

@@ -120,21 +120,10 @@ Drawer::Drawer(Session& session, QWidget* parent) : QScrollArea(parent), session
   column_->addWidget(title_);
   column_->addWidget(role_);
 
-  valueBox_ = new QWidget;
-  auto* values = new QGridLayout(valueBox_);
-  values->setContentsMargins(0, 4, 0, 0);
-  values->setVerticalSpacing(0);
-  inkCaption_ = label(tr("ink"), textFont(9), "quiet");
-  pencilCaption_ = label(tr("pencil"), textFont(9), "pencil");
-  inkValue_ = label({}, figureFont(13));
-  pencilValue_ = label({}, figureFont(15, QFont::DemiBold), "pencil");
-  inkValue_->setObjectName(QStringLiteral("inkValue"));
-  pencilValue_->setObjectName(QStringLiteral("pencilValue"));
-  values->addWidget(inkCaption_, 0, 0);
-  values->addWidget(pencilCaption_, 0, 1);
-  values->addWidget(inkValue_, 1, 0);
-  values->addWidget(pencilValue_, 1, 1);
-  column_->addWidget(valueBox_);
+  values_ = new FigureTable;
+  values_->setObjectName(QStringLiteral("values"));
+  values_->setAccessibleName(tr("Value"));
+  column_->addWidget(values_);
 
   dial_ = new Dial;
   column_->addWidget(dial_);
@@ -313,11 +302,14 @@ void Drawer::buildParameters(const amp::ResolvedPart& part) {
 
 void Drawer::refresh() {
   const auto& library = session_.library();
-  const auto ink = amp::findPart(session_.document().ink, library, name_);
-  const auto now = amp::findPart(session_.pencilled(), library, name_);
+  const auto named = [this](const std::vector<amp::ResolvedPart>& parts) {
+    const auto found = std::find_if(parts.begin(), parts.end(), [this](const auto& p) { return p.name == name_; });
+    return found == parts.end() ? nullptr : &*found;
+  };
+  const auto *ink = named(session_.inkParts()), *now = named(session_.pencilledParts());
   const bool there = ink && now;
   empty_->setVisible(!there);
-  for (auto* widget : {static_cast<QWidget*>(title_), static_cast<QWidget*>(role_), valueBox_, parametersBox_,
+  for (auto* widget : {static_cast<QWidget*>(title_), static_cast<QWidget*>(role_), static_cast<QWidget*>(values_),
                        static_cast<QWidget*>(does_), body_->findChild<QWidget*>(QStringLiteral("doesTitle"))})
     widget->setVisible(there);
   const bool tube = there && amp::isTube(now->part->kind);
@@ -333,7 +325,7 @@ void Drawer::refresh() {
     for (auto* widget :
          {static_cast<QWidget*>(error_), static_cast<QWidget*>(rubOut_), static_cast<QWidget*>(readingTitle_),
           static_cast<QWidget*>(readings_), static_cast<QWidget*>(stepTitle_), static_cast<QWidget*>(steps_),
-          static_cast<QWidget*>(stepFoot_)})
+          static_cast<QWidget*>(stepFoot_), parametersBox_})
       widget->hide();
     return;
   }
@@ -348,16 +340,8 @@ void Drawer::refresh() {
   setParagraph(does_, QString::fromStdString(role.does + (role.more.empty() ? "" : " Larger: " + role.more + ".") +
                                              (role.less.empty() ? "" : " Smaller: " + role.less + ".")));
   const auto unit = amp::valueUnit(now->part->kind);
-  const auto text = [&](const amp::ResolvedPart& part) {
-    if (tube || !part.fitted()) return QString::fromStdString(part.label());
-    return read(part.value(), unit, 0);
-  };
-  const bool marked = ink->settings != now->settings;
-  inkValue_->setText(text(*ink));
-  pencilValue_->setText(text(*now));
-  pencilValue_->setVisible(marked);
-  pencilCaption_->setVisible(marked);
-  rubOut_->setVisible(marked);
+  showValues(*ink, *now);
+  rubOut_->setVisible(ink->settings != now->settings);
   if (hasValue) {
     const auto part = *now;
     dial_->setDial(now->value(), ink->value(), unit, [this, part](double value, bool up) {
@@ -393,6 +377,22 @@ void Drawer::refresh() {
   for (const auto& [field, check] : parameterChecks_)
     check->setChecked(std::get<bool>(now->settings.at(field)));
   parametersBox_->setVisible(parameters_->rowCount() > 0);
+}
+
+void Drawer::showValues(const amp::ResolvedPart& ink, const amp::ResolvedPart& now) {
+  using Look = FigureTable::Look;
+  const auto text = [&](const amp::ResolvedPart& part) {
+    if (amp::isTube(part.part->kind) || !part.fitted()) return QString::fromStdString(part.label());
+    return read(part.value(), amp::valueUnit(part.part->kind), 0);
+  };
+  FigureTable::Rows rows{{{tr("ink"), Look::quiet}}, {{text(ink), Look::figure, 13}}};
+  if (ink.settings != now.settings) {
+    rows[0].push_back({tr("pencil"), Look::pencil, 9});
+    rows[1].push_back({text(now), Look::pencil, 15});
+  } else {
+    rows[1].push_back({{}, Look::pencil, 15}); // the same height with and without a mark
+  }
+  values_->setRows(std::move(rows), 99);
 }
 
 void Drawer::display(const Shown& shown) {

@@ -36,6 +36,7 @@ private:
   void buildParameters(const amp::ResolvedPart& part);
   void choose(const std::string& field, const amp::Setting& setting);
   void chooseTyped();
+  void showValues(const amp::ResolvedPart& ink, const amp::ResolvedPart& now);
   void showReadings(const Shown& shown);
   void showSteps(const predict::Overview& now);
 
@@ -43,7 +44,7 @@ private:
   std::string name_, builtFor_;
   QWidget* body_;
   QVBoxLayout* column_;
-  QLabel *title_, *role_, *inkCaption_, *inkValue_, *pencilCaption_, *pencilValue_, *does_, *stepTitle_, *stepFoot_,
+  QLabel *title_, *role_, *does_, *stepTitle_, *stepFoot_,
       *readingTitle_, *error_, *empty_;
   Dial* dial_;
   QLineEdit* typed_;
@@ -53,8 +54,8 @@ private:
   QWidget* knobRow_;
   QSlider* knob_;
   QLabel* knobValue_;
-  FigureTable *steps_, *readings_;
-  QWidget *parametersBox_, *valueBox_;
+  FigureTable *values_, *steps_, *readings_;
+  QWidget* parametersBox_;
   QFormLayout* parameters_;
   std::map<std::string, QLineEdit*> parameterEdits_;
   std::map<std::string, QCheckBox*> parameterChecks_;

@@ -8,9 +8,10 @@
 namespace vinegar::app {
 namespace {
 
-QFont fontOf(FigureTable::Look look) {
-  if (look == FigureTable::Look::quiet) return textFont(9);
-  return figureFont(9.5, look == FigureTable::Look::pencil ? QFont::DemiBold : QFont::Normal);
+QFont fontOf(const FigureTable::Cell& cell) {
+  const auto points = [&](double usual) { return cell.points > 0 ? cell.points : usual; };
+  if (cell.look == FigureTable::Look::quiet) return textFont(points(9));
+  return figureFont(points(9.5), cell.look == FigureTable::Look::pencil ? QFont::DemiBold : QFont::Normal);
 }
 
 QColor colourOf(FigureTable::Look look) {
@@ -28,7 +29,12 @@ QColor colourOf(FigureTable::Look look) {
   return t.ink;
 }
 
-int rowHeight() { return QFontMetrics(figureFont(9.5)).height() + 4; }
+int rowHeight(const std::vector<FigureTable::Cell>& row) {
+  double points = 9.5;
+  for (const auto& cell : row)
+    points = std::max(points, cell.points);
+  return QFontMetrics(figureFont(points)).height() + 4;
+}
 
 } // namespace
 
@@ -36,11 +42,16 @@ FigureTable::FigureTable(QWidget* parent) : QWidget(parent) {
   setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
 }
 
-QSize FigureTable::sizeHint() const { return {240, rowHeight() * static_cast<int>(rows_.size())}; }
+QSize FigureTable::sizeHint() const {
+  int height = 0;
+  for (const auto& row : rows_)
+    height += rowHeight(row);
+  return {240, height};
+}
 
 void FigureTable::setRows(Rows rows, int firstRight) {
   if (rows == rows_ && firstRight == firstRight_) return;
-  const bool resized = rows.size() != rows_.size();
+  const int before = sizeHint().height();
   rows_ = std::move(rows);
   firstRight_ = firstRight;
   QStringList lines;
@@ -51,7 +62,7 @@ void FigureTable::setRows(Rows rows, int firstRight) {
     lines << cells.join(QLatin1Char(' '));
   }
   setAccessibleDescription(lines.join(QStringLiteral("; ")));
-  if (resized) updateGeometry();
+  if (sizeHint().height() != before) updateGeometry();
   update();
 }
 
@@ -61,28 +72,31 @@ void FigureTable::paintEvent(QPaintEvent*) {
   for (const auto& row : rows_)
     for (std::size_t c = 0; c < row.size(); ++c) {
       if (widths.size() <= c) widths.push_back(0);
-      widths[c] = std::max(widths[c], QFontMetrics(fontOf(row[c].look)).horizontalAdvance(row[c].text));
+      widths[c] = std::max(widths[c], QFontMetrics(fontOf(row[c])).horizontalAdvance(row[c].text));
     }
   int total = 0;
   for (const int w : widths)
     total += w;
   const int gaps = std::max<int>(1, static_cast<int>(widths.size()) - 1);
   const bool flush = firstRight_ < static_cast<int>(widths.size());
-  const int gap = std::clamp((width() - total) / gaps, 4, flush ? 40 : 14);
-  const int height = rowHeight();
+  const int gap = std::clamp((width() - total) / gaps, 4, flush && firstRight_ > 0 ? 40 : 14);
+  int y = 0;
   for (std::size_t r = 0; r < rows_.size(); ++r) {
-    int x = 0;
+    const int height = rowHeight(rows_[r]);
+    // One row all flush right stays together at the right end.
+    int x = firstRight_ == 0 && rows_.size() == 1 ? width() - total - gap * gaps : 0;
     for (std::size_t c = 0; c < rows_[r].size(); ++c) {
       const auto& cell = rows_[r][c];
-      painter.setFont(fontOf(cell.look));
+      painter.setFont(fontOf(cell));
       painter.setPen(colourOf(cell.look));
       const bool right = static_cast<int>(c) >= firstRight_;
       // The last left-hand cell may run on to the edge.
       const int room = !right && c + 1 == rows_[r].size() ? width() - x : widths[c];
-      painter.drawText(QRect(x, static_cast<int>(r) * height, room, height),
+      painter.drawText(QRect(x, y, room, height),
                        (right ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter, cell.text);
       x += widths[c] + gap;
     }
+    y += height;
   }
 }
 

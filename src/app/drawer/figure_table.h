@@ -14,6 +14,7 @@ public:
   struct Cell {
     QString text;
     Look look = Look::figure;
+    double points = 0; ///< size of the letters; 0: the usual
     bool operator==(const Cell&) const = default;
   };
   using Rows = std::vector<std::vector<Cell>>;
@@ -22,6 +23,8 @@ public:
   /// Columns from `firstRight` on are set flush right and share the room that is left.
   void setRows(Rows rows, int firstRight);
   [[nodiscard]] const Rows& rows() const { return rows_; }
+  /// All texts, cells parted by a space and rows by "; ": what a screen reader is told.
+  [[nodiscard]] QString text() const { return accessibleDescription(); }
   [[nodiscard]] QSize sizeHint() const override;
   [[nodiscard]] QSize minimumSizeHint() const override { return {100, sizeHint().height()}; }
 

@@ -187,7 +187,7 @@ void VoicePage::buildKnobs(const std::vector<std::string>& names) {
 
 void VoicePage::refresh() {
   std::vector<std::string> names;
-  for (const auto& part : amp::resolveParts(session_.document().ink, session_.library()))
+  for (const auto& part : session_.inkParts())
     if (part.part->kind == amp::PartKind::pot) names.push_back(part.name);
   buildKnobs(names);
   for (const auto& [name, knob] : knobs_) {

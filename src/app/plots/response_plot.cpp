@@ -1,5 +1,6 @@
 #include "plots/response_plot.h"
 
+#include "drawer/figure_table.h"
 #include "files/design_file.h"
 #include "files/results_json.h"
 #include "theme/theme.h"
@@ -34,32 +35,60 @@ QSharedPointer<QCPAxisTicker> frequencyTicks() {
   return ticker;
 }
 
+/// The points without which a curve would be drawn elsewhere: between two that are kept, the straight line passes within
+/// a tenth of a pixel of every one left out. Stroking a smooth curve costs by its corners.
+std::vector<std::size_t> neededPoints(const std::vector<QPointF>& points) {
+  constexpr double tolerance = 0.1;
+  std::vector<std::size_t> kept;
+  std::size_t from = 0;
+  while (from < points.size()) {
+    kept.push_back(from);
+    // The cone of slopes that pass all points seen so far.
+    double low = -INFINITY, high = INFINITY;
+    std::size_t to = from + 1;
+    for (; to < points.size(); ++to) {
+      const QPointF d = points[to] - points[from];
+      if (!(d.x() > 0)) break;
+      const double slope = d.y() / d.x();
+      if (slope < low || slope > high) break;
+      // Across the line, not down it: a steep line stays as close.
+      const double room = tolerance * std::hypot(1, slope) / d.x();
+      low = std::max(low, slope - room);
+      high = std::min(high, slope + room);
+    }
+    from = std::max(from + 1, to - 1);
+  }
+  return kept;
+}
+
 } // namespace
 
 ResponsePlot::ResponsePlot(QWidget* parent)
-    : QWidget(parent), plot_(new QCustomPlot(this)), readout_(new QLabel(this)), problem_(new QLabel(this)) {
+    : QWidget(parent), plot_(new QCustomPlot(this)), readout_(new FigureTable(this)), problem_(new QLabel(this)) {
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(0, 0, 0, 0);
   layout->setSpacing(2);
   readout_->setObjectName(QStringLiteral("readout"));
-  readout_->setTextFormat(Qt::RichText);
-  readout_->setAlignment(Qt::AlignRight);
+  readout_->setAccessibleName(tr("At the cursor"));
+  readout_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   problem_->setObjectName(QStringLiteral("plotProblem"));
   problem_->setProperty("danger", true);
   problem_->setWordWrap(true);
   problem_->setAlignment(Qt::AlignCenter);
   problem_->hide();
   tools_ = new QHBoxLayout;
-  tools_->addStretch();
-  tools_->addWidget(readout_);
+  tools_->addWidget(readout_, 1);
   layout->addLayout(tools_);
   layout->addWidget(problem_);
   layout->addWidget(plot_, 1);
 
+  plot_->setAutoAddPlottableToLegend(false);
   plot_->setFocusPolicy(Qt::StrongFocus);
   plot_->setMinimumHeight(140);
   plot_->setAccessibleName(tr("Response plot: left and right arrow keys move the cursor"));
   plot_->setNoAntialiasingOnDrag(true);
+  // Painted with the rest of the window, not on its own before it.
+  plot_->setPlottingHint(QCP::phImmediateRefresh, false);
   plot_->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
   plot_->installEventFilter(this);
   plot_->xAxis->setScaleType(QCPAxis::stLogarithmic);
@@ -70,6 +99,7 @@ ResponsePlot::ResponsePlot(QWidget* parent)
   plot_->plotLayout()->setRowSpacing(0);
   cursorLine_ = new QCPItemLine(plot_);
   cursorLine_->setClipToAxisRect(true);
+  connect(plot_, &QCustomPlot::afterLayout, this, &ResponsePlot::fillGraphs);
   connect(plot_, &QCustomPlot::mouseMove, this, [this](QMouseEvent* event) {
     if (event->buttons() == Qt::NoButton) setCursor(plot_->xAxis->pixelToCoord(event->pos().x()));
   });
@@ -80,7 +110,7 @@ ResponsePlot::ResponsePlot(QWidget* parent)
   restyle();
 }
 
-void ResponsePlot::addTool(QWidget* tool) { tools_->insertWidget(tools_->count() - 2, tool); }
+void ResponsePlot::addTool(QWidget* tool) { tools_->insertWidget(tools_->count() - 1, tool); }
 
 QPen ResponsePlot::penFor(std::size_t index) const {
   const Curve& curve = curves_[index];
@@ -117,7 +147,6 @@ void ResponsePlot::restyle() {
   }
   for (auto* line : {cursorLine_, phaseCursorLine_})
     if (line) line->setPen(QPen(t.quiet, 1, Qt::DotLine));
-  readout_->setFont(figureFont(9));
   placeNotes();
   setCurves(curves_);
 }
@@ -216,16 +245,31 @@ void ResponsePlot::setCurves(std::vector<Curve> curves) {
     graph->setAdaptiveSampling(false);
   }
   for (std::size_t i = 0; i < curves_.size(); ++i)
-    for (int r = 0; r < rects; ++r) {
-      const auto& response = curves_[i].response;
-      const auto& values = r == 0 ? response.decibels : response.degrees;
-      auto* graph = plot_->graph(static_cast<int>(i) * rects + r);
-      graph->setPen(penFor(i));
-      graph->setData(QVector<double>(response.hertz.begin(), response.hertz.end()),
-                     QVector<double>(values.begin(), values.end()), true);
-    }
+    for (int r = 0; r < rects; ++r)
+      plot_->graph(static_cast<int>(i) * rects + r)->setPen(penFor(i));
   if (!fitted_ && !curves_.empty()) fit();
   setCursor(cursorHertz_);
+}
+
+void ResponsePlot::fillGraphs() {
+  const int rects = phaseRect_ ? 2 : 1;
+  if (plot_->graphCount() != static_cast<int>(curves_.size()) * rects) return;
+  for (int g = 0; g < plot_->graphCount(); ++g) {
+    const auto& response = curves_[static_cast<std::size_t>(g / rects)].response;
+    const auto& values = g % rects == 0 ? response.decibels : response.degrees;
+    const auto* x = plot_->graph(g)->keyAxis();
+    const auto* y = plot_->graph(g)->valueAxis();
+    std::vector<QPointF> points;
+    points.reserve(values.size());
+    for (std::size_t k = 0; k < values.size(); ++k)
+      points.emplace_back(x->coordToPixel(response.hertz[k]), y->coordToPixel(values[k]));
+    QVector<double> hertz, kept;
+    for (const std::size_t k : neededPoints(points)) {
+      hertz.push_back(response.hertz[k]);
+      kept.push_back(values[k]);
+    }
+    plot_->graph(g)->setData(hertz, kept, true);
+  }
 }
 
 void ResponsePlot::setProblem(const QString& message) {
@@ -233,7 +277,7 @@ void ResponsePlot::setProblem(const QString& message) {
   plot_->clearGraphs();
   problem_->setText(QStringLiteral("\u26a0 ") + message);
   problem_->show();
-  readout_->clear();
+  readout_->setRows({}, 0);
   plot_->replot(QCustomPlot::rpQueuedReplot);
 }
 
@@ -272,12 +316,11 @@ void ResponsePlot::setCursor(double hertz) {
   plot_->replot(QCustomPlot::rpQueuedReplot);
 }
 
+QString ResponsePlot::readout() const { return readout_->text(); }
+
 void ResponsePlot::showReadout() {
-  const Theme& t = theme();
-  const auto coloured = [](const QColor& colour, const QString& text) {
-    return QStringLiteral("<span style='color:%1'>%2</span>").arg(colour.name(), text.toHtmlEscaped());
-  };
-  QString html = coloured(t.quiet, hertzText(cursorHertz_));
+  using Look = FigureTable::Look;
+  std::vector<FigureTable::Cell> cells{{hertzText(cursorHertz_), Look::quiet}};
   double inkLevel = 0;
   for (std::size_t i = 0; i < curves_.size(); ++i) {
     const auto& curve = curves_[i];
@@ -286,18 +329,17 @@ void ResponsePlot::showReadout() {
                          : curve.active ? QStringLiteral("- -")
                          : i % 2 == 0   ? QStringLiteral("\u00b7\u00b7\u00b7")
                                         : QStringLiteral("-\u00b7-");
-    html += QStringLiteral("&nbsp;&nbsp; ") +
-            coloured(curve.ink ? t.ink : t.pencil,
-                     mark + QLatin1Char(' ') + curve.name + QStringLiteral(" %1").arg(level, 0, 'f', 1));
+    QString text = mark + QLatin1Char(' ') + curve.name + QStringLiteral(" %1").arg(level, 0, 'f', 1);
     if (curve.ink)
       inkLevel = level;
     else
-      html += coloured(t.pencil, QStringLiteral(" (%1%2)")
-                                     .arg(level - inkLevel >= 0 ? QStringLiteral("+") : QString())
-                                     .arg(level - inkLevel, 0, 'f', 1));
+      text += QStringLiteral(" (%1%2)")
+                  .arg(level - inkLevel >= 0 ? QStringLiteral("+") : QString())
+                  .arg(level - inkLevel, 0, 'f', 1);
+    cells.push_back({text, curve.ink ? Look::figure : Look::pencil});
   }
-  if (!curves_.empty()) html += coloured(t.quiet, QStringLiteral(" dB"));
-  readout_->setText(html);
+  if (!curves_.empty()) cells.push_back({tr("dB"), Look::quiet});
+  readout_->setRows({std::move(cells)}, 0);
 }
 
 bool ResponsePlot::eventFilter(QObject* watched, QEvent* event) {

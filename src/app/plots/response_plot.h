@@ -8,6 +8,8 @@
 
 namespace vinegar::app {
 
+class FigureTable;
+
 /// Level, and phase if wished, against frequency. The first curve is ink, solid; the others are pencil: dashed, dotted,
 /// dash-dotted. The axes stay where they are while curves change; `fit` sets them anew.
 class ResponsePlot : public QWidget {
@@ -32,7 +34,7 @@ public:
   void restyle();
 
   [[nodiscard]] const std::vector<Curve>& curves() const { return curves_; }
-  [[nodiscard]] QString readout() const { return readout_->text(); }
+  [[nodiscard]] QString readout() const;
   /// The row above the plot, for the page's own controls; the readout keeps its right end.
   void addTool(QWidget* tool);
   [[nodiscard]] QCustomPlot* plot() { return plot_; }
@@ -49,13 +51,14 @@ protected:
 private:
   void showReadout();
   void placeNotes();
+  void fillGraphs();
   [[nodiscard]] QPen penFor(std::size_t index) const;
   QString paintWith(QPaintDevice& device, QSize size);
 
   QCustomPlot* plot_;
   QHBoxLayout* tools_;
   QCPAxisRect* phaseRect_ = nullptr;
-  QLabel* readout_;
+  FigureTable* readout_;
   QLabel* problem_;
   QCPItemLine* cursorLine_ = nullptr;
   QCPItemLine* phaseCursorLine_ = nullptr;

@@ -128,8 +128,13 @@ void HeadStrip::resizeEvent(QResizeEvent* event) {
 void HeadStrip::refresh() {
   const auto& document = session_.document();
   const QString name = QString::fromStdString(document.ink.name);
-  name_->setText(name_->fontMetrics().elidedText(name, Qt::ElideRight, std::clamp(width() - 900, 120, 400)));
-  name_->setToolTip(name);
+  const int room = std::clamp(width() - 900, 120, 400);
+  if (name != nameShown_ || room != nameRoom_) {
+    nameRoom_ = room;
+    nameShown_ = name;
+    name_->setText(name_->fontMetrics().elidedText(name, Qt::ElideRight, room));
+    name_->setToolTip(name);
+  }
   QString revision = document.log.empty() ? tr("first ink") : tr("ink revision %1").arg(document.revision());
   if (session_.readOnly())
     revision += QStringLiteral(" \u00b7 ") + tr("read-only");
@@ -147,8 +152,10 @@ void HeadStrip::refresh() {
   }
   rubOut_->setEnabled(marks > 0);
   ink_->setEnabled(marks > 0);
-  sheet_->setText(sheet_->fontMetrics().elidedText(QString::fromStdString(document.sheet().name), Qt::ElideRight, 110) +
-                  QStringLiteral(" \u25be"));
+  if (const QString sheet = QString::fromStdString(document.sheet().name); sheet != sheetShown_) {
+    sheet_->setText(sheet_->fontMetrics().elidedText(sheet, Qt::ElideRight, 110) + QStringLiteral(" \u25be"));
+    sheetShown_ = sheet;
+  }
 }
 
 void HeadStrip::fillSheetMenu() {

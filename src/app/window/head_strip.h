@@ -47,6 +47,8 @@ private:
   QMenu* sheetMenu_;
   QLineEdit* find_;
   QStringListModel* findModel_;
+  QString nameShown_, sheetShown_;
+  int nameRoom_ = -1;
 };
 
 } // namespace vinegar::app

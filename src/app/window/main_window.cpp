@@ -332,10 +332,9 @@ void MainWindow::display(const Shown& shown) {
 
 void MainWindow::showRunReadings(const Shown& shown) {
   std::map<std::string, InkAndPencil> labels, volts;
-  const auto ink = amp::resolveParts(session_.document().ink, library_);
-  for (const auto& part : ink)
+  for (const auto& part : session_.inkParts())
     labels[part.name].ink = QString::fromStdString(part.label());
-  for (const auto& part : amp::resolveParts(session_.pencilled(), library_)) {
+  for (const auto& part : session_.pencilledParts()) {
     auto& label = labels[part.name];
     label.pencil = QString::fromStdString(part.label());
     // A change that does not show in the label, a winding resistance or a taper, still marks the part.
@@ -381,7 +380,7 @@ void MainWindow::showPage(const QString& name) {
 
 void MainWindow::updateFindList() {
   QStringList entries = pageNames;
-  for (const auto& part : amp::resolveParts(session_.document().ink, library_))
+  for (const auto& part : session_.inkParts())
     entries << QStringLiteral("%1  %2").arg(QString::fromStdString(part.name),
                                             QString::fromStdString(library_.role(part.part->role).title));
   head_->setFindEntries(entries);
@@ -395,7 +394,7 @@ void MainWindow::find(const QString& text) {
       showPage(page);
       found = page;
     }
-  for (const auto& part : amp::resolveParts(session_.document().ink, library_))
+  for (const auto& part : session_.inkParts())
     if (found.isEmpty() && QString::fromStdString(part.name).compare(wanted, Qt::CaseInsensitive) == 0) {
       found = QString::fromStdString(part.name);
       selectPart(part.name);

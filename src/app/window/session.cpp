@@ -34,6 +34,19 @@ Session::Session(const amp::Library& library, QString recoveryFolder, QObject* p
 
 Session::~Session() { removeSafetyCopy(); }
 
+const Session::Derived& Session::now() const {
+  if (!derived_) {
+    derived_ = Derived{amp::pencilled(document(), library_), amp::resolveParts(document().ink, library_), {}};
+    derived_->pencilledParts = amp::resolveParts(derived_->pencilled, library_);
+  }
+  return *derived_;
+}
+
+void Session::announce() {
+  derived_.reset();
+  Q_EMIT changed();
+}
+
 void Session::edit(const QString& name, const std::function<void(amp::Document&)>& change, const QString& merge) {
   amp::Document next = document();
   change(next);
@@ -53,21 +66,21 @@ void Session::edit(const QString& name, const std::function<void(amp::Document&)
     position_ = history_.size() - 1;
   }
   safetyTimer_.start();
-  Q_EMIT changed();
+  announce();
 }
 
 void Session::undo() {
   if (!canUndo()) return;
   --position_;
   safetyTimer_.start();
-  Q_EMIT changed();
+  announce();
 }
 
 void Session::redo() {
   if (!canRedo()) return;
   ++position_;
   safetyTimer_.start();
-  Q_EMIT changed();
+  announce();
 }
 
 void Session::replace(amp::Document document, const QString& path, bool readOnly, const QString& note) {
@@ -79,7 +92,7 @@ void Session::replace(amp::Document document, const QString& path, bool readOnly
   path_ = path;
   readOnly_ = readOnly;
   note_ = note;
-  Q_EMIT changed();
+  announce();
 }
 
 std::optional<Problem> Session::open(const QString& path, bool asTemplate) {
@@ -107,7 +120,7 @@ std::optional<Problem> Session::save(const QString& path) {
   note_.clear();
   saved_ = static_cast<std::ptrdiff_t>(position_);
   removeSafetyCopy();
-  Q_EMIT changed();
+  announce();
   return std::nullopt;
 }
 
@@ -161,7 +174,7 @@ std::optional<Problem> Session::recover(const Recoverable& copy) {
   saved_ = -1; // what was recovered is not in the file yet
   keepSafetyCopy();
   QFile::remove(copy.file);
-  Q_EMIT changed();
+  announce();
   return std::nullopt;
 }
 

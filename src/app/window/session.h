@@ -23,7 +23,10 @@ public:
 
   [[nodiscard]] const amp::Library& library() const { return library_; }
   [[nodiscard]] const amp::Document& document() const { return history_[position_].document; }
-  [[nodiscard]] amp::Design pencilled() const { return amp::pencilled(document(), library_); }
+  /// Ink with the active sheet over it.
+  [[nodiscard]] const amp::Design& pencilled() const { return now().pencilled; }
+  [[nodiscard]] const std::vector<amp::ResolvedPart>& inkParts() const { return now().inkParts; }
+  [[nodiscard]] const std::vector<amp::ResolvedPart>& pencilledParts() const { return now().pencilledParts; }
 
   /// Changes the document as one named undo step. Steps of the same non-empty `merge` key that follow each other
   /// become one. A change that changes nothing leaves no step.
@@ -66,6 +69,13 @@ private:
     amp::Document document;
     QString name, merge;
   };
+  /// What follows from the document, worked out once per change.
+  struct Derived {
+    amp::Design pencilled;
+    std::vector<amp::ResolvedPart> inkParts, pencilledParts;
+  };
+  const Derived& now() const;
+  void announce();
   void replace(amp::Document document, const QString& path, bool readOnly, const QString& note);
   void removeSafetyCopy();
 
@@ -74,6 +84,7 @@ private:
   bool readOnly_ = false;
   std::vector<Step> history_;
   std::size_t position_ = 0;
+  mutable std::optional<Derived> derived_;
   std::ptrdiff_t saved_ = 0;
   QTimer safetyTimer_;
 };

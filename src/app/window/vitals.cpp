@@ -1,5 +1,6 @@
 #include "window/vitals.h"
 
+#include "drawer/figure_table.h"
 #include "theme/theme.h"
 
 #include <QHBoxLayout>
@@ -9,6 +10,8 @@
 
 namespace vinegar::app {
 namespace {
+
+constexpr double valuePoints = 10.5;
 
 QString read(double value, units::Unit unit, int digits = 3) {
   return QString::fromStdString(units::reading(value, unit, digits));
@@ -48,31 +51,24 @@ void Vitals::add(const QString& name, const QString& tip) {
   auto* caption = new QLabel(name);
   caption->setProperty("quiet", true);
   caption->setFont(textFont(8.5));
-  auto* values = new QHBoxLayout;
-  auto* value = new QLabel;
-  auto* pencil = new QLabel;
-  pencil->setProperty("pencil", true);
-  value->setFont(figureFont(10.5));
-  pencil->setFont(figureFont(10.5, QFont::DemiBold));
-  values->addWidget(value);
-  values->addWidget(pencil);
-  values->addStretch();
-  values->setSpacing(6);
+  auto* values = new FigureTable;
+  values->setRows({{{QStringLiteral("\u2014"), FigureTable::Look::figure, valuePoints}}}, 99);
   column->addWidget(caption);
-  column->addLayout(values);
-  for (auto* label : {caption, value, pencil})
-    label->setAttribute(Qt::WA_TransparentForMouseEvents);
+  column->addWidget(values);
+  for (QWidget* part : {static_cast<QWidget*>(caption), static_cast<QWidget*>(values)})
+    part->setAttribute(Qt::WA_TransparentForMouseEvents);
   button->setMinimumHeight(52);
   static_cast<QHBoxLayout*>(layout())->addWidget(button, 1);
-  cells_.push_back({button, value, pencil, name});
+  cells_.push_back({button, values, name});
 }
 
 void Vitals::set(int index, const QString& ink, const QString& pencil) {
   auto& c = cell(index);
-  c.value->setText(ink);
-  c.pencil->setText(pencil == ink ? QString() : pencil);
+  std::vector<FigureTable::Cell> cells{{ink, FigureTable::Look::figure, valuePoints}};
+  if (pencil != ink) cells.push_back({pencil, FigureTable::Look::pencil, valuePoints});
+  c.values->setRows({std::move(cells)}, 99);
   c.button->setAccessibleName(c.name + QStringLiteral(": ") + ink +
-                              (c.pencil->text().isEmpty() ? QString() : tr(", pencil %1").arg(pencil)));
+                              (pencil == ink ? QString() : tr(", pencil %1").arg(pencil)));
 }
 
 void Vitals::display(const Shown& shown) {

@@ -4,10 +4,11 @@
 
 #include <QWidget>
 
-class QLabel;
 class QPushButton;
 
 namespace vinegar::app {
+
+class FigureTable;
 
 /// The strip along the bottom: the amplifier's main numbers, ink and pencil side by side.
 class Vitals : public QWidget {
@@ -23,7 +24,7 @@ Q_SIGNALS:
 private:
   struct Cell {
     QPushButton* button;
-    QLabel *value, *pencil;
+    FigureTable* values;
     QString name;
   };
   Cell& cell(int index) { return cells_[static_cast<std::size_t>(index)]; }
