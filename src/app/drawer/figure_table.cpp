@@ -11,7 +11,7 @@ namespace {
 QFont fontOf(const FigureTable::Cell& cell) {
   const auto points = [&](double usual) { return cell.points > 0 ? cell.points : usual; };
   if (cell.look == FigureTable::Look::quiet) return textFont(points(9));
-  return figureFont(points(9.5), cell.look == FigureTable::Look::pencil ? QFont::DemiBold : QFont::Normal);
+  return figureFont(points(9.5), cell.look == FigureTable::Look::pencil || cell.look == FigureTable::Look::footerPencil ? QFont::DemiBold : QFont::Normal);
 }
 
 QColor colourOf(FigureTable::Look look) {
@@ -23,6 +23,10 @@ QColor colourOf(FigureTable::Look look) {
     return t.pencil;
   case FigureTable::Look::danger:
     return t.danger;
+  case FigureTable::Look::footer:
+    return t.footerText;
+  case FigureTable::Look::footerPencil:
+    return t.footerPencil;
   case FigureTable::Look::figure:
     break;
   }

@@ -10,7 +10,7 @@ namespace vinegar::app {
 class FigureTable : public QWidget {
   Q_OBJECT
 public:
-  enum class Look { quiet, figure, pencil, danger };
+  enum class Look { quiet, figure, pencil, danger, footer, footerPencil };
   struct Cell {
     QString text;
     Look look = Look::figure;

@@ -74,7 +74,6 @@ QCheckBox::indicator:checked { background: @ink; border-color: @ink; image: url(
 #vitals QPushButton:focus { border: 2px solid @footerPencil; padding: 4px 8px; }
 #vitals QLabel { color: @footerText; }
 #vitals QLabel[quiet="true"] { color: @footerQuiet; }
-#vitals QLabel[pencil="true"] { color: @footerPencil; }
 )");
   sheet.replace(QLatin1String("@name"), t.name);
   const std::pair<const char*, QColor> colours[] = {{"@footerText", t.footerText},

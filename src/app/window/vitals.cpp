@@ -52,7 +52,7 @@ void Vitals::add(const QString& name, const QString& tip) {
   caption->setProperty("quiet", true);
   caption->setFont(textFont(8.5));
   auto* values = new FigureTable;
-  values->setRows({{{QStringLiteral("\u2014"), FigureTable::Look::figure, valuePoints}}}, 99);
+  values->setRows({{{QStringLiteral("\u2014"), FigureTable::Look::footer, valuePoints}}}, 99);
   column->addWidget(caption);
   column->addWidget(values);
   for (QWidget* part : {static_cast<QWidget*>(caption), static_cast<QWidget*>(values)})
@@ -64,8 +64,8 @@ void Vitals::add(const QString& name, const QString& tip) {
 
 void Vitals::set(int index, const QString& ink, const QString& pencil) {
   auto& c = cell(index);
-  std::vector<FigureTable::Cell> cells{{ink, FigureTable::Look::figure, valuePoints}};
-  if (pencil != ink) cells.push_back({pencil, FigureTable::Look::pencil, valuePoints});
+  std::vector<FigureTable::Cell> cells{{ink, FigureTable::Look::footer, valuePoints}};
+  if (pencil != ink) cells.push_back({pencil, FigureTable::Look::footerPencil, valuePoints});
   c.values->setRows({std::move(cells)}, 99);
   c.button->setAccessibleName(c.name + QStringLiteral(": ") + ink +
                               (pencil == ink ? QString() : tr(", pencil %1").arg(pencil)));
