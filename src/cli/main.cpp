@@ -1,4 +1,5 @@
 // The same predictions without a window. Exit: 0 done, 1 the design is bad, 2 the call is bad.
+#include "cli/tubes.h"
 #include "files/design_file.h"
 #include "files/results_json.h"
 
@@ -120,6 +121,13 @@ int main(int argc, char** argv) {
   response->add_option("--points", asked.points, "number of frequencies")->check(CLI::Range(1, 100000));
   command("netlist", "the compiled circuit in the interchange form");
   command("check", "what is wrong with the design");
+  bool checkTubes = false;
+  std::vector<std::string> tubeFiles;
+  auto* tubes = app.add_subcommand("tubes", "the tube catalogue");
+  tubes->add_flag("--check", checkTubes, "compare the models with the published points");
+  auto* fit = tubes->add_option("--fit", tubeFiles, "fit the models of these files, or of the whole catalogue")
+                  ->expected(0, 1000);
+  tubes->add_option("--format", asked.format, "json or text")->check(CLI::IsMember({"json", "text"}));
   try {
     app.parse(argc, argv);
   } catch (const CLI::Success& success) {
@@ -128,6 +136,11 @@ int main(int argc, char** argv) {
     return complain({"", std::string(error.what()) + " (--help tells more)"}, badUse);
   }
 
+  if (tubes->parsed()) {
+    if (fit->count() == 0) return cli::printTubes(checkTubes, asked.format);
+    std::erase(tubeFiles, std::string{});
+    return cli::fitTubes(tubeFiles);
+  }
   const auto library = amp::Library::load(files::dataFolder());
   if (!library) return complain(library.error(), badDesign);
   const auto loaded = files::readDesign(asked.file, *library);

@@ -27,7 +27,7 @@ template <class Model> void readShared(const JsonReader& p, Model& m) {
     p.fail("K, MU, KP, W0, N, VK0 and VC0 must be above 0 and X at least 1");
 }
 
-TubeType readType(const JsonReader& file) {
+TubeType readType(const JsonReader& file, bool withModel) {
   TubeType type;
   type.name = file.text("type");
   type.family = file.text("class");
@@ -35,13 +35,18 @@ TubeType readType(const JsonReader& file) {
   if (file.has("aliases"))
     for (const auto& alias : file.list("aliases"))
       type.aliases.push_back(alias.asText());
-  const auto model = file.object("model");
-  const auto parameters = model.object("parameters");
-  if (type.family == "triode") {
+  if (type.family != "triode" && type.family != "pentode" && type.family != "beam")
+    file.fail("class must be triode, pentode or beam, not \"" + type.family + "\"");
+  if (!withModel) {
+    if (type.family == "triode")
+      type.model = TriodeModel{};
+    else
+      type.model = PentodeModel{};
+  } else if (const auto parameters = file.object("model").object("parameters"); type.family == "triode") {
     TriodeModel m;
     readShared(parameters, m);
     type.model = m;
-  } else if (type.family == "pentode" || type.family == "beam") {
+  } else {
     PentodeModel m;
     readShared(parameters, m);
     m.MUP = parameters.number("MUP");
@@ -49,15 +54,17 @@ TubeType readType(const JsonReader& file) {
     m.M = parameters.number("M");
     if (!(m.MUP > 0 && m.S >= 0 && m.S < 0.5)) parameters.fail("MUP must be above 0 and S between 0 and 0.5");
     type.model = m;
-  } else {
-    file.fail("class must be triode, pentode or beam, not \"" + type.family + "\"");
   }
-  const auto grid = model.object("grid_current");
-  type.grid = {grid.number("GF"), grid.number("VG0"), grid.number("WG")};
-  const auto capacitance = file.object("capacitance_pf");
+  if (withModel) {
+    const auto grid = file.object("model").object("grid_current");
+    type.grid = {grid.number("GF"), grid.number("VG0"), grid.number("WG")};
+  }
   constexpr double pico = 1e-12, milli = 1e-3;
-  type.capacitance = {capacitance.number("grid_plate") * pico, capacitance.number("grid_cathode") * pico,
-                      capacitance.number("plate_cathode") * pico};
+  if (file.has("capacitance_pf")) {
+    const auto capacitance = file.object("capacitance_pf");
+    type.capacitance = {capacitance.number("grid_plate", 0) * pico, capacitance.number("grid_cathode", 0) * pico,
+                        capacitance.number("plate_cathode", 0) * pico};
+  }
   const auto limits = file.object("limits");
   type.limits.plateVolts = limits.optionalNumber("plate_volts");
   type.limits.plateWatts = limits.optionalNumber("plate_watts");
@@ -67,24 +74,37 @@ TubeType readType(const JsonReader& file) {
   type.limits.cathodeAmps = scaled(limits.optionalNumber("cathode_ma"), milli);
   type.limits.gridLeakFixedOhms = limits.optionalNumber("grid_leak_fixed_ohm");
   type.limits.gridLeakCathodeOhms = limits.optionalNumber("grid_leak_cathode_ohm");
-  type.limits.system = limits.text("system");
+  type.limits.system = limits.text("system", "");
   const auto heater = file.object("heater");
   type.heaterVolts = heater.number("volts");
-  type.heaterAmps = heater.number("amps");
+  type.heaterAmps = heater.number("amps", 0);
   for (const auto& point : file.list("characteristics"))
     type.published.push_back({point.number("vp"), point.number("vg1"), point.number("ip_ma") * milli,
                               point.optionalNumber("vg2"), scaled(point.optionalNumber("ig2_ma"), milli),
                               scaled(point.optionalNumber("gm_ms"), milli), point.optionalNumber("mu"),
-                              point.optionalNumber("rp_ohm"), point.has("connection")});
+                              point.optionalNumber("rp_ohm"), point.optionalNumber("mu_g1g2"), point.has("connection"),
+                              point.text("exception", "")});
   return type;
 }
 
 } // namespace
 
+tl::expected<TubeType, Problem> readTubeFile(const std::filesystem::path& path, bool withModel) {
+  const auto text = units::readFile(path);
+  if (!text) return tl::unexpected(text.error());
+  const auto json = units::parseJson(*text, path.string());
+  if (!json) return tl::unexpected(json.error());
+  try {
+    return readType(JsonReader(*json, path.string()), withModel);
+  } catch (const units::JsonMistake& mistake) {
+    return tl::unexpected(mistake.problem);
+  }
+}
+
 tl::expected<Catalogue, Problem> Catalogue::load(const std::filesystem::path& folder) {
   Catalogue catalogue;
   const auto problem = units::readJsonFolder(folder, [&](const JsonReader& file) {
-    auto type = readType(file);
+    auto type = readType(file, true);
     for (const auto& alias : type.aliases)
       catalogue.aliases_[alias] = type.name;
     catalogue.types_[type.name] = std::move(type);

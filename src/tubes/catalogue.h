@@ -28,7 +28,9 @@ struct Limits {
 struct PublishedPoint {
   double plateVolts = 0, gridVolts = 0, plateAmps = 0;
   std::optional<double> screenVolts, screenAmps, gm, mu, rp;
+  std::optional<double> screenMu; ///< mu of grid 1 to grid 2
   bool triodeConnected = false;
+  std::string exception; ///< why no smooth law can meet this point; empty for a point that is believed
 };
 
 struct TubeType {
@@ -45,6 +47,9 @@ struct TubeType {
 
   [[nodiscard]] bool isTriode() const { return std::holds_alternative<TriodeModel>(model); }
 };
+
+/// One catalogue file. Without `withModel` the file may still lack its fitted parameters.
+tl::expected<TubeType, Problem> readTubeFile(const std::filesystem::path& path, bool withModel = true);
 
 /// Tube types by name; `find` also knows aliases.
 class Catalogue {

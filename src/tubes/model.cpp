@@ -19,11 +19,21 @@ Curve softplus(double x) {
   return {std::log1p(e), e / (1 + e)};
 }
 
-/// v^2/(v+1) above zero: a line that starts with no slope, so nothing jumps when an electrode passes the cathode.
+/// v^3/(v^2+v+1) above zero: a line less a volt that starts with neither slope nor bend, so that nothing jumps when an
+/// electrode passes the cathode.
 Curve ramp(double v) {
   if (v <= 0) return {0, 0};
-  const double d = v + 1;
-  return {v * v / d, (v * v + 2 * v) / (d * d)};
+  const double d = v * v + v + 1;
+  return {v * v * v / d, v * v * (v * v + 2 * v + 3) / (d * d)};
+}
+
+/// v^3/(v^2+0.01) above zero: v itself but for its first tenths of a volt, where the knee's power law would bend
+/// without limit.
+Curve eased(double v) {
+  if (v <= 0) return {0, 0};
+  constexpr double c = 0.01;
+  const double d = v * v + c;
+  return {v * v * v / d, v * v * (v * v + 3 * c) / (d * d)};
 }
 
 Curve knee(double u, double X, double N) {
@@ -60,12 +70,13 @@ TriodeCurrent triodeCurrent(const TriodeModel& m, double plateVolts, double grid
   const double slope = m.K * m.X * std::pow(drive.value, m.X - 1) * milli;
   const double space = slope * drive.value / m.X;
   const double edge = m.LAM * m.MU * drive.value + m.VK0;
-  const double u = v / edge;
+  const auto [easedVolts, easedByPlate] = eased(v);
+  const double u = easedVolts / edge;
   const double uByDrive = -u * m.LAM * m.MU / edge;
   const auto [k, kByU] = knee(u, m.X, m.N);
 
   const double byDrive = slope * k + space * kByU * uByDrive;
-  return {space * k, byDrive * driveByPlate + space * kByU / edge, byDrive * drive.byControl};
+  return {space * k, byDrive * driveByPlate + space * kByU * easedByPlate / edge, byDrive * drive.byControl};
 }
 
 PentodeCurrent pentodeCurrent(const PentodeModel& m, double plateVolts, double gridVolts, double screenVolts) {
@@ -94,14 +105,15 @@ PentodeCurrent pentodeCurrent(const PentodeModel& m, double plateVolts, double g
     const double shareByPlate = shareByRatio * ratio * m.M / (v + 1);
     const double shareByS = -shareByRatio * ratio * m.M / (s + 1);
     const double edge = m.LAM * m.MU * drive.value + m.VK0;
-    const double u = v / edge;
+    const auto [easedVolts, easedByPlate] = eased(v);
+    const double u = easedVolts / edge;
     const double uByDrive = -u * m.LAM * m.MU / edge;
     const auto [k, kByU] = knee(u, m.X, m.N);
     const double above = (1 - share) * k;
     const double aboveByDrive = (1 - share) * kByU * uByDrive;
     out.plate = space * above;
-    out.plateByPlate =
-        spaceByPlate * above + space * ((1 - share) * kByU / edge - shareByPlate * k + aboveByDrive * driveByPlate);
+    out.plateByPlate = spaceByPlate * above + space * ((1 - share) * kByU * easedByPlate / edge - shareByPlate * k +
+                                                       aboveByDrive * driveByPlate);
     out.plateByGrid = spaceByGrid * above + space * aboveByDrive * drive.byControl;
     out.plateByScreen = (spaceByS * above + space * (aboveByDrive * driveByS - shareByS * k)) * sByScreen;
   }

@@ -1,0 +1,126 @@
+#include "cli/tubes.h"
+
+#include "files/design_file.h"
+#include "tubes/fit/fit.h"
+#include "tubes/published.h"
+#include "units/json.h"
+
+#include <algorithm>
+#include <cstdio>
+#include <fmt/format.h>
+#include <map>
+
+namespace vinegar::cli {
+namespace {
+
+using units::Json;
+
+std::filesystem::path tubeFolder() { return files::dataFolder() / "tubes"; }
+
+double size(const tubes::Deviation& d) { return std::max(1 + d.error, 1 / (1 + d.error)) - 1; }
+
+double quantile(std::vector<double> values, double share) {
+  if (values.empty()) return 0;
+  std::sort(values.begin(), values.end());
+  return values[static_cast<std::size_t>(share * static_cast<double>(values.size() - 1) + 0.5)];
+}
+
+std::string place(const tubes::PublishedPoint& point) {
+  return fmt::format("{:g} V, grid {:g} V{}", point.plateVolts, point.gridVolts,
+                     point.triodeConnected ? ", as a triode" : "");
+}
+
+Json parametersOf(const tubes::TriodeModel& m) {
+  return {{"K", m.K},   {"MU", m.MU},   {"X", m.X}, {"VCT", m.VCT}, {"KP", m.KP},
+          {"W0", m.W0}, {"LAM", m.LAM}, {"N", m.N}, {"VK0", m.VK0}, {"VC0", m.VC0}};
+}
+Json parametersOf(const tubes::PentodeModel& m) {
+  return {{"K", m.K}, {"MU", m.MU}, {"X", m.X},     {"VCT", m.VCT}, {"KP", m.KP},   {"MUP", m.MUP}, {"S", m.S},
+          {"M", m.M}, {"W0", m.W0}, {"LAM", m.LAM}, {"N", m.N},     {"VK0", m.VK0}, {"VC0", m.VC0}};
+}
+
+int fail(const Problem& problem) {
+  fmt::print(stderr, "vinegar-cli: {}\n", problem.line());
+  return 1;
+}
+
+} // namespace
+
+int printTubes(bool check, const std::string& format) {
+  const auto catalogue = tubes::Catalogue::load(tubeFolder());
+  if (!catalogue) return fail(catalogue.error());
+  if (!check) {
+    for (const auto& [name, type] : catalogue->types())
+      fmt::print("{:<16}{:<9}{} published point{}\n", name, type.family, type.published.size(),
+                 type.published.size() == 1 ? "" : "s");
+    return 0;
+  }
+  std::map<std::string, std::vector<double>> all;
+  std::vector<std::string> excused, over;
+  Json rows = Json::array();
+  for (const auto& [name, type] : catalogue->types())
+    for (const auto& d : tubes::compareWithPublished(type)) {
+      const bool pentode = !type.isTriode() && !d.point.triodeConnected;
+      all[(pentode ? "pentode " : "triode ") + d.quantity].push_back(size(d));
+      rows.push_back({{"tube", name},
+                      {"point", place(d.point)},
+                      {"quantity", d.quantity},
+                      {"published", d.published},
+                      {"model", d.modelled},
+                      {"error", d.error},
+                      {"bar", d.bar},
+                      {"exception", d.point.exception}});
+      if (!d.over()) continue;
+      const auto line = fmt::format("{} at {}: {} off by {:+.1f} %", name, place(d.point), d.quantity, 100 * d.error);
+      if (d.point.exception.empty())
+        over.push_back(line);
+      else
+        excused.push_back(line + ": " + d.point.exception);
+    }
+  if (format == "json") {
+    fmt::print("{}\n", rows.dump(1));
+    return over.empty() ? 0 : 1;
+  }
+  fmt::print("{:<18}{:>7}{:>9}{:>9}{:>9}\n", "quantity", "points", "median", "90 %", "largest");
+  for (const auto& [quantity, errors] : all)
+    fmt::print("{:<18}{:>7}{:>7.1f} %{:>7.1f} %{:>7.1f} %\n", quantity, errors.size(), 100 * quantile(errors, 0.5),
+               100 * quantile(errors, 0.9), 100 * quantile(errors, 1));
+  for (const auto& [title, lines] :
+       {std::pair{"Over their bar, with a known reason", excused}, {"Over their bar", over}})
+    if (!lines.empty()) {
+      fmt::print("\n{}:\n", title);
+      for (const auto& line : lines)
+        fmt::print("  {}\n", line);
+    }
+  return over.empty() ? 0 : 1;
+}
+
+int fitTubes(const std::vector<std::string>& named) {
+  std::vector<std::filesystem::path> paths(named.begin(), named.end());
+  if (paths.empty()) {
+    for (const auto& entry : std::filesystem::directory_iterator(tubeFolder()))
+      if (entry.path().extension() == ".json") paths.push_back(entry.path());
+    std::sort(paths.begin(), paths.end());
+  }
+  for (const auto& path : paths) {
+    const auto type = tubes::readTubeFile(path, false);
+    if (!type) return fail(type.error());
+    const auto model = tubes::fitModel(*type);
+    if (!model) return fail({path.string(), model.error().message});
+    auto json = *units::parseJson(*units::readFile(path), path.string());
+    const bool triode = std::holds_alternative<tubes::TriodeModel>(*model);
+    auto& target = json["model"];
+    target["equation"] = triode ? "space-charge-triode" : "space-charge-pentode";
+    target["parameters"] = std::visit([](const auto& m) { return parametersOf(m); }, *model);
+    if (!target.contains("grid_current")) {
+      const double share =
+          triode ? (type->limits.plateWatts.value_or(1) > 8 ? 0.10 : 0.06) : (type->family == "beam" ? 0.25 : 0.12);
+      target["grid_current"] = {{"GF", share}, {"VG0", 0.5}, {"WG", 0.12}};
+    }
+    if (const auto problem = files::saveAtomically(path, json.dump(1) + "\n")) return fail(*problem);
+    fmt::print("{} fitted\n", type->name);
+  }
+  return 0;
+}
+
+} // namespace vinegar::cli
