@@ -1,9 +1,6 @@
 #pragma once
 
-#include "circuit/dc.h"
-#include "circuit/elimination.h"
-
-#include <memory>
+#include "circuit/sweep.h"
 
 namespace vinegar::circuit {
 
@@ -17,13 +14,7 @@ struct AcSolution {
   }
 };
 
-/// The elimination order, found once per topology and kept by whoever asks again with other values.
-using AcPlan = std::shared_ptr<const Elimination>;
-
-/// Small-signal sweep at a DC operating point: (G + di/dx + jwC) x = b at each frequency. `plan` is used if given and
-/// remade when it no longer serves; it is written back. The residual is checked at every point (Elimination says how);
-/// points where the fixed pivots lost accuracy are solved again by KLU with fresh pivots. A circuit that is singular at a frequency is a
-/// Problem.
+/// Small-signal sweep at a DC operating point, every unknown kept: sweepSmallSignal says how and what can go wrong.
 tl::expected<AcSolution, Problem> solveAc(const System& system, const Eigen::VectorXd& operatingPoint,
                                           const std::vector<double>& hertz, AcPlan* plan = nullptr);
 

@@ -1,15 +1,11 @@
 #include "circuit/elimination.h"
 
+#include "circuit/wide.h"
+
 #include <algorithm>
 #include <cmath>
 #include <limits>
 #include <map>
-
-#if defined(__x86_64__) && defined(__GNUC__) && !defined(__clang__) && !defined(VINEGAR_NO_TARGET_CLONES)
-#define VINEGAR_WIDE __attribute__((target_clones("default", "avx2,fma", "arch=x86-64-v4")))
-#else
-#define VINEGAR_WIDE
-#endif
 
 namespace vinegar::circuit {
 namespace {
@@ -27,6 +23,7 @@ inline void multiplySubtract(Number& target, const Number& a, const Number& b) {
   }
 }
 
+/// `target` may be `a` or `b`.
 inline void multiply(Number& target, const Number& a, const Number& b) {
   for (int i = 0; i < lanes; ++i) {
     const double re = a.re[i] * b.re[i] - a.im[i] * b.im[i];
@@ -172,6 +169,45 @@ VINEGAR_WIDE void replay(Number* values, Number* rhs, Number* x, const auto& piv
   }
 }
 
+VINEGAR_WIDE void replayTransposed(const Number* values, Number* rest, Number* answer, const auto& pivots,
+                                   const auto& factors, const auto& upper) {
+  std::int32_t u = 0;
+  for (const auto& pivot : pivots) {
+    Number& z = rest[pivot.column];
+    multiply(z, z, values[pivot.slot]);
+    for (; u < pivot.upperEnd; ++u)
+      multiplySubtract(rest[upper[u].column], values[upper[u].slot], z);
+  }
+  auto next = static_cast<std::int32_t>(factors.size());
+  for (auto pivot = pivots.rbegin(); pivot != pivots.rend(); ++pivot) {
+    const auto begin = pivot + 1 == pivots.rend() ? 0 : (pivot + 1)->factorsEnd;
+    Number sum = rest[pivot->column];
+    while (next > begin) {
+      --next;
+      multiplySubtract(sum, values[factors[next].slot], answer[factors[next].row]);
+    }
+    answer[pivot->row] = sum;
+  }
+}
+
+VINEGAR_WIDE void replayForward(const Number* values, Number* rhs, Number* x, const auto& pivots, const auto& factors,
+                                const auto& upper) {
+  std::int32_t f = 0;
+  for (const auto& pivot : pivots)
+    for (; f < pivot.factorsEnd; ++f)
+      multiplySubtract(rhs[factors[f].row], values[factors[f].slot], rhs[pivot.row]);
+  auto next = static_cast<std::int32_t>(upper.size());
+  for (auto pivot = pivots.rbegin(); pivot != pivots.rend(); ++pivot) {
+    const auto begin = pivot + 1 == pivots.rend() ? 0 : (pivot + 1)->upperEnd;
+    Number sum = rhs[pivot->row];
+    while (next > begin) {
+      --next;
+      multiplySubtract(sum, values[upper[next].slot], x[upper[next].column]);
+    }
+    multiply(x[pivot->column], sum, values[pivot->slot]);
+  }
+}
+
 VINEGAR_WIDE void fill(Number* values, const std::vector<Entry>& places, const Elimination::Lane& radians) {
   for (std::size_t slot = 0; slot < places.size(); ++slot) {
     Number& value = values[slot];
@@ -274,6 +310,21 @@ void Elimination::sweep(const Loaded& loaded, const Lane& radians, Workspace& wo
     rhs[i].im.fill(loaded.excitation[i].imag());
   }
   replay(workspace.values.data(), rhs, x, pivots_, factors_, updates_, upper_);
+}
+
+void Elimination::solveAgain(std::vector<Number>& excitation, const Workspace& workspace,
+                             std::vector<Number>& answer) const {
+  answer.resize(static_cast<std::size_t>(size_));
+  replayForward(workspace.values.data(), excitation.data(), answer.data(), pivots_, factors_, upper_);
+}
+
+void Elimination::solveTransposed(int column, const Workspace& workspace, std::vector<Number>& answer) const {
+  const auto n = static_cast<std::size_t>(size_);
+  answer.assign(2 * n, Number{});
+  Number* rest = answer.data() + n;
+  rest[column].re.fill(1);
+  replayTransposed(workspace.values.data(), rest, answer.data(), pivots_, factors_, upper_);
+  answer.resize(n);
 }
 
 double Elimination::quickResidual(const Loaded& loaded, const Lane& radians, const Workspace& workspace) const {

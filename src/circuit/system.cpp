@@ -35,59 +35,6 @@ TwoPin vacuumDiodeCurrent(const VacuumDiode& diode, double volts) {
   return {diode.perveance * drive * root, 1.5 * diode.perveance * root * slope};
 }
 
-/// Pin currents and slopes of one nonlinear device; slopes[i][j] is d(current into pin i)/d(volts of pin j).
-struct Pins {
-  std::size_t count = 0;
-  std::array<double, 4> current{};
-  std::array<std::array<double, 4>, 4> slopes{};
-};
-
-Pins evaluate(const Device& device, const Eigen::VectorXd& x) {
-  const auto v = [&](std::size_t pin) { return System::volts(x, device.nodes[pin]); };
-  Pins pins;
-  if (const auto* triode = std::get_if<Triode>(&device.law)) {
-    const double grid = v(1) - v(2);
-    const auto p = tubes::triodeCurrent(triode->model, v(0) - v(2), grid);
-    const auto g = tubes::gridCurrent(triode->grid, triode->model.K, grid);
-    pins.count = 3;
-    pins.current = {p.plate, g.grid, -p.plate - g.grid};
-    pins.slopes[0] = {p.byPlate, p.byGrid, -p.byPlate - p.byGrid};
-    pins.slopes[1] = {0, g.byGrid, -g.byGrid};
-  } else if (const auto* pentode = std::get_if<Pentode>(&device.law)) {
-    const double grid = v(2) - v(3);
-    const auto p = tubes::pentodeCurrent(pentode->model, v(0) - v(3), grid, v(1) - v(3));
-    const auto g = tubes::gridCurrent(pentode->grid, pentode->model.K, grid);
-    pins.count = 4;
-    pins.current = {p.plate, p.screen, g.grid, -p.plate - p.screen - g.grid};
-    pins.slopes[0] = {p.plateByPlate, p.plateByScreen, p.plateByGrid,
-                      -p.plateByPlate - p.plateByScreen - p.plateByGrid};
-    pins.slopes[1] = {p.screenByPlate, p.screenByScreen, p.screenByGrid,
-                      -p.screenByPlate - p.screenByScreen - p.screenByGrid};
-    pins.slopes[2] = {0, 0, g.byGrid, -g.byGrid};
-  } else {
-    const double volts = v(0) - v(1);
-    const auto two = std::holds_alternative<Diode>(device.law)
-                         ? diodeCurrent(std::get<Diode>(device.law), volts)
-                         : vacuumDiodeCurrent(std::get<VacuumDiode>(device.law), volts);
-    pins.count = 2;
-    pins.current = {two.current, -two.current};
-    pins.slopes[0] = {two.slope, -two.slope};
-  }
-  // What flows into the other pins leaves by the last one.
-  for (std::size_t j = 0; j < pins.count; ++j) {
-    double sum = 0;
-    for (std::size_t i = 0; i + 1 < pins.count; ++i)
-      sum += pins.slopes[i][j];
-    pins.slopes[pins.count - 1][j] = -sum;
-  }
-  return pins;
-}
-
-bool isNonlinear(const Law& law) {
-  return std::holds_alternative<Diode>(law) || std::holds_alternative<VacuumDiode>(law) ||
-         std::holds_alternative<Triode>(law) || std::holds_alternative<Pentode>(law);
-}
-
 int branchCount(const Law& law) {
   if (const auto* transformer = std::get_if<Transformer>(&law)) return static_cast<int>(transformer->ohms.size());
   return std::holds_alternative<VoltageSource>(law) || std::holds_alternative<Inductor>(law) ||
@@ -102,7 +49,78 @@ double linearOhms(const Law& law) {
   return 0;
 }
 
+Pins evaluate(const Device& device, const Eigen::VectorXd& x) {
+  std::array<double, 4> volts{};
+  for (std::size_t pin = 0; pin < device.nodes.size(); ++pin)
+    volts[pin] = System::volts(x, device.nodes[pin]);
+  return pinsOf(device.law, volts);
+}
+
+void stamp(std::vector<System::Triplet>& matrix, int row, int column, double value) {
+  if (row >= 0 && column >= 0) matrix.emplace_back(row, column, value);
+}
+
+void stampPair(std::vector<System::Triplet>& matrix, Node a, Node b, double value) {
+  const int i = System::row(a), j = System::row(b);
+  stamp(matrix, i, i, value);
+  stamp(matrix, j, j, value);
+  stamp(matrix, i, j, -value);
+  stamp(matrix, j, i, -value);
+}
+
+void stampBranch(std::vector<System::Triplet>& matrix, Node plus, Node minus, int branch) {
+  stamp(matrix, System::row(plus), branch, 1);
+  stamp(matrix, System::row(minus), branch, -1);
+  stamp(matrix, branch, System::row(plus), 1);
+  stamp(matrix, branch, System::row(minus), -1);
+}
+
 } // namespace
+
+bool isNonlinear(const Law& law) {
+  return std::holds_alternative<Diode>(law) || std::holds_alternative<VacuumDiode>(law) ||
+         std::holds_alternative<Triode>(law) || std::holds_alternative<Pentode>(law);
+}
+
+Pins pinsOf(const Law& law, const std::array<double, 4>& volts) {
+  const auto v = [&](std::size_t pin) { return volts[pin]; };
+  Pins pins;
+  if (const auto* triode = std::get_if<Triode>(&law)) {
+    const double grid = v(1) - v(2);
+    const auto p = tubes::triodeCurrent(triode->model, v(0) - v(2), grid);
+    const auto g = tubes::gridCurrent(triode->grid, triode->model.K, grid);
+    pins.count = 3;
+    pins.current = {p.plate, g.grid, -p.plate - g.grid};
+    pins.slopes[0] = {p.byPlate, p.byGrid, -p.byPlate - p.byGrid};
+    pins.slopes[1] = {0, g.byGrid, -g.byGrid};
+  } else if (const auto* pentode = std::get_if<Pentode>(&law)) {
+    const double grid = v(2) - v(3);
+    const auto p = tubes::pentodeCurrent(pentode->model, v(0) - v(3), grid, v(1) - v(3));
+    const auto g = tubes::gridCurrent(pentode->grid, pentode->model.K, grid);
+    pins.count = 4;
+    pins.current = {p.plate, p.screen, g.grid, -p.plate - p.screen - g.grid};
+    pins.slopes[0] = {p.plateByPlate, p.plateByScreen, p.plateByGrid,
+                      -p.plateByPlate - p.plateByScreen - p.plateByGrid};
+    pins.slopes[1] = {p.screenByPlate, p.screenByScreen, p.screenByGrid,
+                      -p.screenByPlate - p.screenByScreen - p.screenByGrid};
+    pins.slopes[2] = {0, 0, g.byGrid, -g.byGrid};
+  } else {
+    const double across = v(0) - v(1);
+    const auto two = std::holds_alternative<Diode>(law) ? diodeCurrent(std::get<Diode>(law), across)
+                                                        : vacuumDiodeCurrent(std::get<VacuumDiode>(law), across);
+    pins.count = 2;
+    pins.current = {two.current, -two.current};
+    pins.slopes[0] = {two.slope, -two.slope};
+  }
+  // What flows into the other pins leaves by the last one.
+  for (std::size_t j = 0; j < pins.count; ++j) {
+    double sum = 0;
+    for (std::size_t i = 0; i + 1 < pins.count; ++i)
+      sum += pins.slopes[i][j];
+    pins.slopes[pins.count - 1][j] = -sum;
+  }
+  return pins;
+}
 
 System::System(const Netlist& netlist) : netlist_(netlist) {
   number();
@@ -113,24 +131,6 @@ void System::setLaws(const std::vector<std::pair<int, Law>>& laws) {
   for (const auto& [device, law] : laws)
     netlist_.setLaw(device, law);
   stampAll();
-}
-
-void System::stamp(std::vector<Triplet>& matrix, int row, int column, double value) {
-  if (row >= 0 && column >= 0) matrix.emplace_back(row, column, value);
-}
-
-void System::stampPair(std::vector<Triplet>& matrix, Node a, Node b, double value) {
-  stamp(matrix, row(a), row(a), value);
-  stamp(matrix, row(b), row(b), value);
-  stamp(matrix, row(a), row(b), -value);
-  stamp(matrix, row(b), row(a), -value);
-}
-
-void System::stampBranch(Node plus, Node minus, int branch) {
-  stamp(conductance_, row(plus), branch, 1);
-  stamp(conductance_, row(minus), branch, -1);
-  stamp(conductance_, branch, row(plus), 1);
-  stamp(conductance_, branch, row(minus), -1);
 }
 
 void System::number() {
@@ -144,47 +144,60 @@ void System::number() {
     if (isNonlinear(netlist_.devices()[i].law)) nonlinearDevices_.push_back(static_cast<int>(i));
 }
 
+void System::Stamps::clear() {
+  conductance.clear();
+  storage.clear();
+  dc.clear();
+  ac.clear();
+}
+
 void System::stampAll() {
-  conductance_.clear();
-  storage_.clear();
+  linear_.clear();
+  for (std::size_t i = 0; i < netlist_.devices().size(); ++i)
+    stampsOf(static_cast<int>(i), netlist_.devices()[i].law, linear_);
   dc_ = Eigen::VectorXd::Zero(size_);
   ac_ = Eigen::VectorXcd::Zero(size_);
+  for (const auto& [row, value] : linear_.dc)
+    dc_[row] += value;
+  for (const auto& [row, value] : linear_.ac)
+    ac_[row] += value;
+}
 
-  for (std::size_t i = 0; i < netlist_.devices().size(); ++i) {
-    const auto& device = netlist_.devices()[i];
-    const auto& nodes = device.nodes;
-    const int branch = branches_[i];
-    if (const double ohms = linearOhms(device.law); ohms > 0) {
-      stampPair(conductance_, nodes[0], nodes[1], 1 / ohms);
-    } else if (const auto* capacitor = std::get_if<Capacitor>(&device.law)) {
-      stampPair(storage_, nodes[0], nodes[1], capacitor->farads);
-    } else if (const auto* inductor = std::get_if<Inductor>(&device.law)) {
-      stampBranch(nodes[0], nodes[1], branch);
-      stamp(conductance_, branch, branch, -inductor->ohms);
-      stamp(storage_, branch, branch, -inductor->henries);
-    } else if (const auto* transformer = std::get_if<Transformer>(&device.law)) {
-      const auto windings = static_cast<int>(transformer->ohms.size());
-      for (int w = 0; w < windings; ++w) {
-        stampBranch(nodes[static_cast<std::size_t>(2 * w)], nodes[static_cast<std::size_t>(2 * w + 1)], branch + w);
-        stamp(conductance_, branch + w, branch + w, -transformer->ohms[w]);
-        for (int u = 0; u < windings; ++u)
-          stamp(storage_, branch + w, branch + u, -transformer->henries(w, u));
-      }
-    } else if (const auto* source = std::get_if<VoltageSource>(&device.law)) {
-      stampBranch(nodes[0], nodes[1], branch);
-      dc_[branch] += source->dc;
-      ac_[branch] += phasor(source->ac, source->acPhaseDegrees);
-    } else if (const auto* current = std::get_if<CurrentSource>(&device.law)) {
-      for (const auto& [node, sign] : {std::pair{nodes[0], -1.0}, std::pair{nodes[1], 1.0}})
-        if (node != 0) {
-          dc_[row(node)] += sign * current->dc;
-          ac_[row(node)] += sign * phasor(current->ac, current->acPhaseDegrees);
-        }
-    } else if (const auto* vcvs = std::get_if<Vcvs>(&device.law)) {
-      stampBranch(nodes[0], nodes[1], branch);
-      stamp(conductance_, branch, row(nodes[2]), -vcvs->gain);
-      stamp(conductance_, branch, row(nodes[3]), vcvs->gain);
+void System::stampsOf(int device, const Law& law, Stamps& out) const {
+  const auto& nodes = netlist_.devices()[static_cast<std::size_t>(device)].nodes;
+  const int branch = branches_[static_cast<std::size_t>(device)];
+  auto& G = out.conductance;
+  auto& C = out.storage;
+  if (const double ohms = linearOhms(law); ohms > 0) {
+    stampPair(G, nodes[0], nodes[1], 1 / ohms);
+  } else if (const auto* capacitor = std::get_if<Capacitor>(&law)) {
+    stampPair(C, nodes[0], nodes[1], capacitor->farads);
+  } else if (const auto* inductor = std::get_if<Inductor>(&law)) {
+    stampBranch(G, nodes[0], nodes[1], branch);
+    stamp(G, branch, branch, -inductor->ohms);
+    stamp(C, branch, branch, -inductor->henries);
+  } else if (const auto* transformer = std::get_if<Transformer>(&law)) {
+    const auto windings = static_cast<int>(transformer->ohms.size());
+    for (int w = 0; w < windings; ++w) {
+      stampBranch(G, nodes[static_cast<std::size_t>(2 * w)], nodes[static_cast<std::size_t>(2 * w + 1)], branch + w);
+      stamp(G, branch + w, branch + w, -transformer->ohms[w]);
+      for (int u = 0; u < windings; ++u)
+        stamp(C, branch + w, branch + u, -transformer->henries(w, u));
     }
+  } else if (const auto* source = std::get_if<VoltageSource>(&law)) {
+    stampBranch(G, nodes[0], nodes[1], branch);
+    out.dc.emplace_back(branch, source->dc);
+    out.ac.emplace_back(branch, phasor(source->ac, source->acPhaseDegrees));
+  } else if (const auto* current = std::get_if<CurrentSource>(&law)) {
+    for (const auto& [node, sign] : {std::pair{nodes[0], -1.0}, std::pair{nodes[1], 1.0}})
+      if (node != 0) {
+        out.dc.emplace_back(row(node), sign * current->dc);
+        out.ac.emplace_back(row(node), sign * phasor(current->ac, current->acPhaseDegrees));
+      }
+  } else if (const auto* vcvs = std::get_if<Vcvs>(&law)) {
+    stampBranch(G, nodes[0], nodes[1], branch);
+    stamp(G, branch, row(nodes[2]), -vcvs->gain);
+    stamp(G, branch, row(nodes[3]), vcvs->gain);
   }
 }
 

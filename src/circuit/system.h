@@ -3,10 +3,21 @@
 #include "circuit/netlist.h"
 
 #include <Eigen/Sparse>
+#include <array>
 #include <complex>
 #include <vector>
 
 namespace vinegar::circuit {
+
+/// Currents into the pins of a tube or diode and their slopes: slopes[i][j] is d(current into pin i)/d(volts of pin j).
+struct Pins {
+  std::size_t count = 0;
+  std::array<double, 4> current{};
+  std::array<std::array<double, 4>, 4> slopes{};
+};
+bool isNonlinear(const Law& law);
+/// `volts` of each pin to ground.
+Pins pinsOf(const Law& law, const std::array<double, 4>& volts);
 
 /// The equations of a netlist in descriptor form, shared by every analysis:
 ///   G x + C dx/dt + i(x) = b
@@ -23,8 +34,8 @@ public:
   [[nodiscard]] const Netlist& netlist() const { return netlist_; }
 
   using Triplet = Eigen::Triplet<double>;
-  [[nodiscard]] const std::vector<Triplet>& conductance() const { return conductance_; }
-  [[nodiscard]] const std::vector<Triplet>& storage() const { return storage_; }
+  [[nodiscard]] const std::vector<Triplet>& conductance() const { return linear_.conductance; }
+  [[nodiscard]] const std::vector<Triplet>& storage() const { return linear_.storage; }
   [[nodiscard]] const Eigen::VectorXd& dcExcitation() const { return dc_; }
   [[nodiscard]] const Eigen::VectorXcd& acExcitation() const { return ac_; }
 
@@ -37,13 +48,21 @@ public:
   static int row(Node node) { return node - 1; }
   static double volts(const Eigen::VectorXd& x, Node node) { return node == 0 ? 0.0 : x[node - 1]; }
 
+  /// What one device adds to the linear equations: G, C, and the DC and AC sources as (row, value).
+  struct Stamps {
+    std::vector<Triplet> conductance, storage;
+    std::vector<std::pair<int, double>> dc;
+    std::vector<std::pair<int, std::complex<double>>> ac;
+    void clear();
+  };
+  /// Appends the stamps that `device` would have with `law`, which must be of its kind.
+  void stampsOf(int device, const Law& law, Stamps& stamps) const;
+  [[nodiscard]] const std::vector<int>& nonlinearDevices() const { return nonlinearDevices_; }
+
   /// Currents into each pin of a device at DC, ampere.
   [[nodiscard]] std::vector<double> pinCurrents(int device, const Eigen::VectorXd& x) const;
 
 private:
-  void stamp(std::vector<Triplet>& matrix, int row, int column, double value);
-  void stampPair(std::vector<Triplet>& matrix, Node a, Node b, double value);
-  void stampBranch(Node plus, Node minus, int branch);
   void number();
   void stampAll();
 
@@ -51,7 +70,7 @@ private:
   int size_ = 0;
   std::vector<int> branches_;
   std::vector<int> nonlinearDevices_;
-  std::vector<Triplet> conductance_, storage_;
+  Stamps linear_;
   Eigen::VectorXd dc_;
   Eigen::VectorXcd ac_;
 };

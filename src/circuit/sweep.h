@@ -1,0 +1,46 @@
+#pragma once
+
+#include "circuit/dc.h"
+#include "circuit/elimination.h"
+
+#include <functional>
+#include <memory>
+
+namespace vinegar::circuit {
+
+/// The elimination order, found once per topology and kept by whoever asks again with other values.
+using AcPlan = std::shared_ptr<const Elimination>;
+
+/// Small-signal answers at up to eight neighbouring frequencies.
+class SweepBlock {
+public:
+  std::size_t first = 0, count = 0; ///< these frequencies of the sweep
+  Elimination::Lane radians;
+  /// One Number per unknown, for the netlist's AC sources.
+  [[nodiscard]] const Elimination::Number* x() const { return x_; }
+  /// answer[row]: what a unit source in equation `row` does to unknown `column`.
+  void transposed(int column, std::vector<Elimination::Number>& answer) const;
+  /// Unknowns for another excitation, used up.
+  void again(std::vector<Elimination::Number>& excitation, std::vector<Elimination::Number>& answer) const;
+
+private:
+  friend class Sweeper;
+  const Elimination* elimination_ = nullptr;
+  const Elimination::Workspace* workspace_ = nullptr;
+  const Elimination::Number* x_ = nullptr;
+  std::vector<Eigen::PartialPivLU<Eigen::MatrixXcd>> fresh_; ///< per lane, where the fixed pivots did not serve
+  std::vector<Elimination::Number> freshX_;
+};
+
+/// Solves (G + di/dx + jwC) x = b at each frequency and hands the blocks on in order. `plan` is used if given, remade
+/// when it no longer serves, and written back. The residual is checked at every point (Elimination says how); a block
+/// where the fixed pivots lost accuracy is solved again with fresh pivots. A circuit that is singular at a frequency is
+/// the Problem returned.
+std::optional<Problem> sweepSmallSignal(const System& system, const Eigen::VectorXd& operatingPoint,
+                                        const std::vector<double>& hertz, AcPlan* plan,
+                                        const std::function<void(const SweepBlock&)>& take);
+
+/// The entries of the small-signal equations, in the order that plans are made for.
+std::vector<Entry> smallSignalEntries(const System& system, const Eigen::VectorXd& operatingPoint);
+
+} // namespace vinegar::circuit

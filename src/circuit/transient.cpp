@@ -1,0 +1,155 @@
+#include "circuit/transient.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace vinegar::circuit {
+namespace {
+
+constexpr int deepestHalving = 24;
+constexpr double newtonVolts = 1e-5; ///< a Newton step this small ends the iteration; what is left is of second order
+
+class Integrator {
+public:
+  Integrator(const System& system, const Eigen::VectorXd& x, const TransientQuestion& question)
+      : dynamics_(system, question.drive, question.outputs), question_(question), stops_(dynamics_.corners()),
+        interval_(1 / question.samplesPerSecond), now_(dynamics_.stateAt(x)), before_(now_.portVolts) {
+    for (const auto& event : question.events)
+      stops_.push_back(event.seconds);
+    std::sort(stops_.begin(), stops_.end());
+  }
+
+  tl::expected<TransientAnswer, Problem> run() {
+    const auto samples = static_cast<Eigen::Index>(std::floor(question_.duration / interval_ + 1e-9)) + 1;
+    answer_.volts.resize(now_.outputs.size(), samples);
+    applyEvents(0);
+    for (Eigen::Index k = 0; k < samples; ++k) {
+      const double t = static_cast<double>(k) * interval_;
+      if (k > 0 && !advance(t - interval_, t))
+        return tl::unexpected(
+            Problem{fmt::format("{:.6g} s", t), "no answer was found for this moment, however small the step"});
+      answer_.seconds.push_back(t);
+      answer_.volts.col(k) = now_.outputs;
+      if (question_.progress && k % 256 == 0 &&
+          !question_.progress(static_cast<double>(k) / static_cast<double>(samples)))
+        return tl::unexpected(Problem{"", "cancelled"});
+    }
+    return std::move(answer_);
+  }
+
+private:
+  void applyEvents(double t) {
+    for (; nextEvent_ < question_.events.size() && question_.events[nextEvent_].seconds <= t; ++nextEvent_)
+      dynamics_.setLaws(question_.events[nextEvent_].laws);
+  }
+
+  /// From one sample to the next, stopping at every corner between.
+  bool advance(double from, double to) {
+    double t = from;
+    while (t < to) {
+      const auto stop = std::upper_bound(stops_.begin(), stops_.end(), t);
+      const double end = stop != stops_.end() && *stop < to ? *stop : to;
+      const bool preview = question_.mode == TransientQuestion::Mode::preview;
+      const bool whole = t == from && end == to;
+      if (!(preview && whole && previousCharge_.size() && multistep(t, end)) && !pieces(t, end)) return false;
+      t = end;
+      if (std::binary_search(stops_.begin(), stops_.end(), t)) {
+        applyEvents(t);
+        previousCharge_.resize(0);
+      }
+    }
+    return true;
+  }
+
+  /// BDF2 over a whole sample.
+  bool multistep(double from, double to) {
+    const auto& step = dynamics_.stepFor(interval_ * 2 / 3);
+    const Eigen::VectorXd history = (4 * now_.charge - previousCharge_) / 3;
+    const Eigen::VectorXd input = dynamics_.inputAt(to, from, to);
+    ImplicitStep::State next;
+    next.portVolts = 2 * now_.portVolts - before_;
+    if (!step.solve(history, input, newtonVolts, next)) {
+      next.portVolts = now_.portVolts;
+      if (!step.solve(history, input, newtonVolts, next)) return false;
+    }
+    accept(next, true);
+    return true;
+  }
+
+  /// Runge-Kutta over [from, to], in as many pieces as the error asks for. Pieces are the whole divided by powers of
+  /// two, each starting on a multiple of itself.
+  bool pieces(double from, double to) {
+    const bool controlled = question_.mode == TransientQuestion::Mode::accurate;
+    if (!controlled) depth_ = 0;
+    const double whole = to - from;
+    constexpr long end = 1L << deepestHalving;
+    long position = 0;
+    while (position < end) {
+      int depth = depth_;
+      while (position % (1L << (deepestHalving - depth)) != 0)
+        ++depth;
+      double error = 0;
+      for (;; ++depth) {
+        if (depth > deepestHalving) return false;
+        const double t = from + whole * (static_cast<double>(position) / static_cast<double>(end));
+        const double h = whole * std::ldexp(1.0, -depth);
+        if (dynamics_.advance(now_, t, h, controlled ? question_.absoluteVolts * 0.01 : newtonVolts, stages_)) {
+          error = controlled ? errorShare(h) : 0;
+          if (error <= 1) {
+            answer_.iterations += stages_[0].iterations + stages_[1].iterations;
+            accept(stages_[2], std::abs(h / interval_ - 1) < 1e-9);
+            break;
+          }
+        }
+        ++answer_.refused;
+      }
+      position += 1L << (deepestHalving - depth);
+      depth_ = controlled && error < 0.08 && depth > 0 ? depth - 1 : depth;
+    }
+    return true;
+  }
+
+  double errorShare(double h) {
+    const Eigen::VectorXd volts = dynamics_.errorOf(now_, h, stages_);
+    const auto& next = stages_[2];
+    const Eigen::Index ports = next.portVolts.size();
+    double share = 0;
+    for (Eigen::Index i = 0; i < volts.size(); ++i) {
+      const double size = std::abs(i < ports ? next.portVolts[i] : next.outputs[i - ports]);
+      share = std::max(share, std::abs(volts[i]) / (question_.absoluteVolts + question_.relativeTolerance * size));
+    }
+    return share;
+  }
+
+  void accept(ImplicitStep::State& next, bool wholeSample) {
+    ++answer_.steps;
+    answer_.iterations += next.iterations;
+    before_ = now_.portVolts;
+    if (wholeSample)
+      previousCharge_ = now_.charge;
+    else
+      previousCharge_.resize(0);
+    std::swap(now_, next);
+  }
+
+  Dynamics dynamics_;
+  const TransientQuestion& question_;
+  std::vector<double> stops_;
+  double interval_;
+  std::size_t nextEvent_ = 0;
+  int depth_ = 0;
+  ImplicitStep::State now_;
+  std::array<ImplicitStep::State, 3> stages_;
+  Eigen::VectorXd before_, previousCharge_; ///< a sample ago; charge empty when that was not a whole sample or a corner
+  TransientAnswer answer_;
+};
+
+} // namespace
+
+tl::expected<TransientAnswer, Problem> solveTransient(const System& system, const Eigen::VectorXd& operatingPoint,
+                                                      const TransientQuestion& question) {
+  return Integrator(system, operatingPoint, question).run();
+}
+
+} // namespace vinegar::circuit

@@ -1,0 +1,288 @@
+// Noise, sensitivities, transient and periodic steady state against closed forms, differences and each other.
+#include "circuit/ac.h"
+#include "circuit/noise.h"
+#include "circuit/periodic.h"
+#include "circuit/sensitivity.h"
+#include "support/samples.h"
+
+#include <cmath>
+#include <gtest/gtest.h>
+#include <numbers>
+
+namespace vinegar::circuit {
+namespace {
+
+using testing_support::library;
+
+tubes::TubeType tube(const char* name) { return *library().tubes.find(name); }
+Triode triode(const char* name) { return {std::get<tubes::TriodeModel>(tube(name).model), tube(name).grid}; }
+
+Waveform sine(double volts, double hertz) {
+  return {[=](double t) { return volts * std::sin(2 * std::numbers::pi * hertz * t); }, {}};
+}
+Waveform stepAt(double seconds, double volts) {
+  return {[=](double t) { return t < seconds ? 0.0 : volts; }, {seconds}};
+}
+
+/// A triode stage driven hard enough to bias itself anew: source, coupling capacitor, leak, cathode bias, load.
+Netlist stage(double coupling = 22e-9, double bypass = 22e-6) {
+  Netlist n;
+  n.add("in", {n.node("in"), 0}, VoltageSource{0, 1});
+  n.add("Cin", {n.node("in"), n.node("g")}, Capacitor{coupling});
+  n.add("Rg", {n.node("g"), 0}, Resistor{1e6});
+  n.add("V", {n.node("a"), n.node("g"), n.node("k")}, triode("12AX7"));
+  n.add("Ra", {n.node("hp"), n.node("a")}, Resistor{100e3});
+  n.add("Rk", {n.node("k"), 0}, Resistor{1500});
+  n.add("Ck", {n.node("k"), 0}, Capacitor{bypass});
+  n.add("B", {n.node("hp"), 0}, VoltageSource{300});
+  n.add("Cc", {n.node("a"), n.node("out")}, Capacitor{22e-9});
+  n.add("RL", {n.node("out"), 0}, Resistor{470e3});
+  return n;
+}
+
+TEST(Noise, OfAnRcIsKTOverC) {
+  for (const double ohms : {1e3, 1e6}) {
+    Netlist n;
+    n.add("R", {n.node("a"), 0}, Resistor{ohms});
+    n.add("C", {n.node("a"), 0}, Capacitor{1e-9});
+    const System system(n);
+    const double corner = 1 / (2 * std::numbers::pi * ohms * 1e-9);
+    const auto noise = solveNoise(system, Eigen::VectorXd::Zero(system.size()),
+                                  logSpaced(corner * 1e-4, corner * 1e4, 4000), n.find("a"), 0);
+    ASSERT_TRUE(noise);
+    EXPECT_NEAR(noiseVolts(noise->hertz, noise->output), std::sqrt(boltzmann * roomKelvin / 1e-9), 2e-3 * 2.03e-6);
+  }
+}
+
+/// Bypassed stage, mid band: plate load and load resistor as thermal currents, tube as 2.5/gm at its grid.
+TEST(Noise, OfAStageFollowsTheFormula) {
+  const Netlist n = stage(1, 1); // capacitors that are shorts for the signal
+  const System system(n);
+  const auto dc = solveDc(system);
+  ASSERT_TRUE(dc);
+  const auto noise = solveNoise(system, dc->x, {1000}, n.find("out"), n.find("in"));
+  ASSERT_TRUE(noise);
+  const auto at = [&](const char* node) { return System::volts(dc->x, n.find(node)); };
+  const auto c = tubes::triodeCurrent(triode("12AX7").model, at("a") - at("k"), at("g") - at("k"));
+  const double load = 1 / (1 / 100e3 + 1 / 470e3 + c.byPlate);
+  const double fourKT = 4 * boltzmann * roomKelvin;
+  const double expected = load * load * (fourKT / 100e3 + fourKT / 470e3 + fourKT * 2.5 * c.byGrid);
+  EXPECT_NEAR(noise->output[0] / expected, 1, 2e-3);
+  EXPECT_NEAR(std::sqrt(noise->inputReferred[0]), std::sqrt(expected) / (c.byGrid * load), 1e-3 * std::sqrt(expected));
+  EXPECT_NEAR(noise->contributions.col(0).sum() / noise->output[0], 1, 1e-12);
+}
+
+/// Every part of a whole amplifier: a small step up and down of its value.
+struct Whole {
+  testing_support::Solved solved;
+  std::vector<std::string> names;
+  std::vector<Parameter> parameters;
+  std::vector<double> values;
+};
+Whole slipway(double relativeStep) {
+  Whole whole{testing_support::solve(testing_support::sample("slipway-18").ink), {}, {}, {}};
+  const auto& circuit = whole.solved.circuit;
+  for (const auto& part : circuit.parts) {
+    if (part.devices.empty() || amp::isTube(part.resolved.part->kind) || part.resolved.value() <= 0) continue;
+    const double value = part.resolved.value(), h = value * relativeStep;
+    whole.names.push_back(part.resolved.name);
+    whole.values.push_back(value);
+    whole.parameters.push_back({*circuit.lawsWith(part.resolved.name, "value", value + h, library()),
+                                *circuit.lawsWith(part.resolved.name, "value", value - h, library()), h});
+  }
+  return whole;
+}
+
+TEST(Sensitivity, OfResponseNoiseAndDcEqualsFiniteDifferences) {
+  const auto whole = slipway(1e-4);
+  const auto& circuit = whole.solved.circuit;
+  const auto& system = *whole.solved.point.system;
+  const auto& x = whole.solved.point.dc.x;
+  const auto jack = circuit.probe("jack"), speaker = circuit.probe("speaker");
+  const std::vector<double> hertz{40, 400, 5000, 30000};
+  const auto response = responseSensitivities(system, x, hertz, jack, speaker, whole.parameters);
+  const auto noise = noiseSensitivities(system, x, hertz, speaker, whole.parameters);
+  const auto dc = dcSensitivities(system, x, whole.parameters);
+  ASSERT_TRUE(response && noise);
+  EXPECT_GT(whole.names.size(), 50U);
+  for (std::size_t p = 0; p < whole.names.size(); ++p) {
+    const auto row = static_cast<Eigen::Index>(p);
+    struct Answer {
+      Eigen::VectorXd x;
+      std::vector<std::complex<double>> gain;
+      std::vector<double> noise;
+    };
+    const auto with = [&](const std::vector<std::pair<int, Law>>& laws) {
+      System moved = system;
+      moved.setLaws(laws);
+      Answer answer{solveDc(moved, &x)->x, {}, {}};
+      const auto ac = solveAc(moved, answer.x, hertz);
+      for (std::size_t k = 0; k < hertz.size(); ++k)
+        answer.gain.push_back(ac->volts(speaker, k) / ac->volts(jack, k));
+      answer.noise = solveNoise(moved, answer.x, hertz, speaker, 0)->output;
+      return answer;
+    };
+    const auto up = with(whole.parameters[p].up), down = with(whole.parameters[p].down);
+    const double v = whole.values[p], h2 = 2 * whole.parameters[p].step;
+    const Eigen::VectorXd shift = (up.x - down.x) * (v / h2);
+    EXPECT_LT((dc.col(row) * v - shift).lpNorm<Eigen::Infinity>(), 1e-4 * shift.lpNorm<Eigen::Infinity>() + 2e-4)
+        << whole.names[p];
+    for (std::size_t k = 0; k < hertz.size(); ++k) {
+      const auto column = static_cast<Eigen::Index>(k);
+      const auto slope = std::log(up.gain[k] / down.gain[k]) * (v / h2);
+      EXPECT_LT(std::abs((*response)(row, column) * v - slope), 1e-3 * std::abs(slope) + 1e-5) << whole.names[p];
+      const double noiseSlope = std::log(up.noise[k] / down.noise[k]) * (v / h2);
+      EXPECT_NEAR((*noise)(row, column) * v, noiseSlope, 1e-3 * std::abs(noiseSlope) + 1e-4) << whole.names[p];
+    }
+  }
+}
+
+/// An RC and a lossy LC driven by a jump between samples: closed forms, no ringing of the method's own.
+TEST(Transient, FollowsClosedFormsAcrossAJump) {
+  Netlist n;
+  n.add("in", {n.node("in"), 0}, VoltageSource{0});
+  n.add("R", {n.node("in"), n.node("c")}, Resistor{1e3});
+  n.add("C", {n.node("c"), 0}, Capacitor{1e-7}); // 100 us
+  n.add("L", {n.node("in"), n.node("m")}, Inductor{1e-3, 10});
+  n.add("CL", {n.node("m"), 0}, Capacitor{1e-6});
+  const System system(n);
+  TransientQuestion question;
+  question.duration = 1e-3;
+  question.samplesPerSecond = 200000;
+  const double jump = 101.7e-6;
+  question.drive[0] = stepAt(jump, 1);
+  question.outputs = {n.find("c"), n.find("m"), n.find("in")};
+  question.relativeTolerance = question.absoluteVolts = 1e-7;
+  const auto answer = solveTransient(system, Eigen::VectorXd::Zero(system.size()), question);
+  ASSERT_TRUE(answer) << answer.error().line();
+  const double w0 = 1 / std::sqrt(1e-9), damping = 10 / (2 * 1e-3), wd = std::sqrt(w0 * w0 - damping * damping);
+  for (std::size_t k = 0; k < answer->seconds.size(); ++k) {
+    const double t = answer->seconds[k] - jump;
+    const auto column = static_cast<Eigen::Index>(k);
+    if (t < 0) {
+      EXPECT_EQ(answer->volts(0, column), 0);
+      continue;
+    }
+    EXPECT_NEAR(answer->volts(0, column), 1 - std::exp(-t / 1e-4), 2e-6);
+    EXPECT_NEAR(answer->volts(1, column),
+                1 - std::exp(-damping * t) * (std::cos(wd * t) + damping / wd * std::sin(wd * t)), 5e-6);
+    EXPECT_NEAR(answer->volts(2, column), 1, 1e-9);
+  }
+}
+
+/// Preview mode is of second order, accurate mode's fixed step of third.
+TEST(Transient, ConvergesAtItsOrder) {
+  Netlist n;
+  n.add("in", {n.node("in"), 0}, VoltageSource{0});
+  n.add("R", {n.node("in"), n.node("c")}, Resistor{1e3});
+  n.add("C", {n.node("c"), 0}, Capacitor{1e-7});
+  n.add("D", {n.node("c"), 0}, Diode{1e-9, 1.8});
+  const System system(n);
+  const auto end = [&](TransientQuestion::Mode mode, double rate) {
+    TransientQuestion question;
+    question.duration = 1e-3;
+    question.samplesPerSecond = rate;
+    question.mode = mode;
+    question.drive[0] = sine(2, 1000);
+    question.outputs = {n.find("c")};
+    question.relativeTolerance = question.absoluteVolts = 1e3; // never refuses: one step per sample
+    if (mode == TransientQuestion::Mode::accurate) question.absoluteVolts = 1e-7, question.relativeTolerance = 1e3;
+    const auto answer = solveTransient(system, Eigen::VectorXd::Zero(system.size()), question);
+    return answer->volts(0, answer->volts.cols() - 1);
+  };
+  TransientQuestion tight;
+  const double truth = [&] {
+    tight.duration = 1e-3;
+    tight.samplesPerSecond = 1000;
+    tight.drive[0] = sine(2, 1000);
+    tight.outputs = {n.find("c")};
+    tight.relativeTolerance = tight.absoluteVolts = 1e-11;
+    return solveTransient(system, Eigen::VectorXd::Zero(system.size()), tight)->volts(0, 1);
+  }();
+  for (const auto& [mode, order] :
+       {std::pair{TransientQuestion::Mode::preview, 2.0}, {TransientQuestion::Mode::accurate, 3.0}}) {
+    const double coarse = std::abs(end(mode, 64000) - truth), fine = std::abs(end(mode, 128000) - truth);
+    EXPECT_NEAR(std::log2(coarse / fine), order, 0.5) << coarse << " " << fine;
+  }
+}
+
+TEST(Transient, AtSmallSignalEqualsAc) {
+  const auto whole = testing_support::solve(testing_support::sample("slipway-18").ink);
+  const auto& circuit = whole.circuit;
+  const auto speaker = circuit.probe("speaker");
+  const int source = circuit.part("Pickup")->devices.front();
+  for (const double hertz : {100.0, 1000.0, 6000.0}) {
+    PeriodicQuestion question;
+    question.period = 1 / hertz;
+    question.drive[source] = sine(1e-5, hertz);
+    question.outputs = {speaker};
+    const auto periodic = solvePeriodic(*whole.point.system, whole.point.dc.x, question);
+    ASSERT_TRUE(periodic) << periodic.error().line();
+    const auto ac = solveAc(*whole.point.system, whole.point.dc.x, {hertz});
+    const double gain = std::abs(harmonics(periodic->volts.row(0), 1)[1]) / 1e-5;
+    EXPECT_NEAR(20 * std::log10(gain / std::abs(ac->volts(speaker, 0))), 0, 0.02) << hertz;
+  }
+}
+
+/// Driven into grid current the stage shifts its bias over many periods; shooting must find where it ends.
+TEST(Periodic, EqualsALongTransient) {
+  const Netlist n = stage(22e-9, 2.2e-6);
+  const System system(n);
+  const auto dc = solveDc(system);
+  PeriodicQuestion question;
+  question.period = 1e-3;
+  question.steps = 512;
+  question.drive[0] = sine(8, 1000);
+  question.outputs = {n.find("out"), n.find("g"), n.find("k")};
+  const auto periodic = solvePeriodic(system, dc->x, question);
+  ASSERT_TRUE(periodic) << periodic.error().line();
+  EXPECT_LT(periodic->unrest, 1e-6);
+  EXPECT_LT(periodic->volts.row(1).mean(), -1) << "grid current should have charged the coupling capacitor";
+
+  TransientQuestion waiting;
+  waiting.duration = 0.3;
+  waiting.samplesPerSecond = 128000;
+  waiting.drive = question.drive;
+  waiting.outputs = question.outputs;
+  const auto transient = solveTransient(system, dc->x, waiting);
+  ASSERT_TRUE(transient) << transient.error().line();
+  const Eigen::Index last = transient->volts.cols() - 1 - 128;
+  for (int k = 0; k < 128; ++k)
+    for (int o = 0; o < 3; ++o)
+      EXPECT_NEAR(transient->volts(o, last + k), periodic->volts(o, 4 * k), 0.05) << o << " " << k;
+}
+
+TEST(Transient, KeepsChargeThroughASwitch) {
+  Netlist n;
+  n.add("C1", {n.node("a"), 0}, Capacitor{1e-6});
+  n.add("R1", {n.node("a"), 0}, Resistor{1e9});
+  n.add("S", {n.node("a"), n.node("b")}, Switch{false});
+  n.add("R", {n.node("b"), n.node("c")}, Resistor{100});
+  n.add("C2", {n.node("c"), 0}, Capacitor{1e-6});
+  const System system(n);
+  Eigen::VectorXd x(3);
+  x << 10, 0, 0;
+  TransientQuestion question;
+  question.duration = 2e-3;
+  question.events = {{1.003e-3, {{2, Switch{true}}}}};
+  question.outputs = {n.find("a"), n.find("c")};
+  const auto answer = solveTransient(system, x, question);
+  ASSERT_TRUE(answer) << answer.error().line();
+  EXPECT_NEAR(answer->volts(0, 90), 10, 1e-3);
+  EXPECT_NEAR(answer->volts(0, answer->volts.cols() - 1), 5, 1e-2);
+  EXPECT_NEAR(answer->volts(1, answer->volts.cols() - 1), 5, 1e-2);
+}
+
+TEST(Transient, CanBeCancelled) {
+  const Netlist n = stage();
+  const System system(n);
+  TransientQuestion question;
+  question.duration = 10;
+  question.progress = [](double) { return false; };
+  const auto answer = solveTransient(system, solveDc(system)->x, question);
+  ASSERT_FALSE(answer);
+  EXPECT_EQ(answer.error().message, "cancelled");
+}
+
+} // namespace
+} // namespace vinegar::circuit
