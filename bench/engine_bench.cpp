@@ -1,9 +1,13 @@
 // The engine's hot paths on the largest sample, and the same answers from a plain dense Eigen solve in the same run, so
 // that the ratio holds on any machine.
+#include "circuit/monte_carlo.h"
+#include "circuit/sensitivity.h"
+#include "circuit/transient.h"
 #include "predict/overview.h"
 #include "support/samples.h"
 
 #include <benchmark/benchmark.h>
+#include <cmath>
 
 namespace {
 
@@ -73,5 +77,91 @@ void overviewAfterOneStep(benchmark::State& state) {
   }
 }
 BENCHMARK(overviewAfterOneStep)->Unit(benchmark::kMicrosecond);
+
+std::vector<circuit::Parameter> everyPart() {
+  std::vector<circuit::Parameter> parameters;
+  for (const auto& part : solved().circuit.parts) {
+    if (part.devices.empty() || amp::isTube(part.resolved.part->kind) || part.resolved.value() <= 0) continue;
+    const double value = part.resolved.value(), h = value * 1e-4;
+    const auto laws = [&](double v) { return *solved().circuit.lawsWith(part.resolved.name, "value", v, library()); };
+    parameters.push_back({laws(value + h), laws(value - h), h});
+  }
+  return parameters;
+}
+
+void sensitivities300EveryPart(benchmark::State& state) {
+  const auto parameters = everyPart();
+  circuit::AcPlan plan;
+  for (auto _ : state)
+    benchmark::DoNotOptimize(circuit::responseSensitivities(*solved().point.system, solved().point.dc.x, band(),
+                                                            solved().circuit.probe("jack"),
+                                                            solved().circuit.probe("speaker"), parameters, &plan));
+  state.counters["parts"] = static_cast<double>(parameters.size());
+}
+BENCHMARK(sensitivities300EveryPart)->Unit(benchmark::kMicrosecond);
+
+void noise100(benchmark::State& state) {
+  circuit::AcPlan plan;
+  const auto hertz = circuit::logSpaced(20, 20000, 100);
+  for (auto _ : state)
+    benchmark::DoNotOptimize(circuit::solveNoise(*solved().point.system, solved().point.dc.x, hertz,
+                                                 solved().circuit.probe("speaker"), solved().circuit.probe("jack"),
+                                                 &plan));
+}
+BENCHMARK(noise100)->Unit(benchmark::kMicrosecond);
+
+void monteCarlo1000(benchmark::State& state) {
+  circuit::MonteCarloQuestion question;
+  question.builds = 1000;
+  question.threads = static_cast<int>(state.range(0));
+  question.hertz = circuit::logSpaced(20, 20000, 100);
+  question.from = solved().circuit.probe("jack");
+  question.to = solved().circuit.probe("speaker");
+  for (const auto& part : solved().circuit.parts)
+    if (!part.devices.empty()) question.spreads.push_back({part.devices, 0.1, 0});
+  for (auto _ : state) {
+    const auto answer = circuit::solveMonteCarlo(*solved().point.system, question);
+    state.counters["failures"] = answer->failures;
+  }
+}
+BENCHMARK(monteCarlo1000)->Arg(1)->Arg(2)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+/// A tenth of a second of two notes at the jack. Real-time share, and the error against a tight run as the root mean
+/// square of the difference over that of the signal at the speaker, both at 96 kHz.
+void transient(benchmark::State& state) {
+  const bool accurate = state.range(0) != 0;
+  const double volts = state.range(1) != 0 ? 0.5 : 0.002;
+  circuit::TransientQuestion question;
+  question.duration = 0.1;
+  question.outputs = {solved().circuit.probe("speaker")};
+  const auto notes = [volts](double t) {
+    const double rise = std::min(1.0, t / 0.005);
+    return volts * rise * (std::sin(2 * M_PI * 196 * t) + 0.6 * std::sin(2 * M_PI * 293.7 * t));
+  };
+  question.drive[solved().circuit.part("Pickup")->devices.front()] = {notes, {0.005}};
+  const auto tightRun = [&] {
+    auto tight = question;
+    tight.mode = circuit::TransientQuestion::Mode::accurate;
+    tight.relativeTolerance = tight.absoluteVolts = 1e-7;
+    return *circuit::solveTransient(*solved().point.system, solved().point.dc.x, tight);
+  }();
+  question.mode = accurate ? circuit::TransientQuestion::Mode::accurate : circuit::TransientQuestion::Mode::preview;
+  circuit::TransientAnswer answer;
+  for (auto _ : state)
+    answer = *circuit::solveTransient(*solved().point.system, solved().point.dc.x, question);
+  state.counters["x real time"] =
+      benchmark::Counter(question.duration * static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
+  const double error = (answer.volts - tightRun.volts).norm() / tightRun.volts.norm();
+  state.counters["error dB"] = 20 * std::log10(error);
+  state.counters["steps"] = static_cast<double>(answer.steps);
+  state.counters["Newton per step"] = static_cast<double>(answer.iterations) / static_cast<double>(answer.steps);
+}
+BENCHMARK(transient)
+    ->ArgNames({"accurate", "clipped"})
+    ->Args({0, 0})
+    ->Args({0, 1})
+    ->Args({1, 0})
+    ->Args({1, 1})
+    ->Unit(benchmark::kMillisecond);
 
 } // namespace

@@ -149,20 +149,25 @@ private:
   }
 
   /// Voice coil in series with the motional branch (A. N. Thiele, Loudspeakers in vented boxes, 1971; R. H. Small,
-  /// 1972).
+  /// 1972). Eddy currents in the pole piece shunt the coil's inductance (J. Vanderkooy, A model of loudspeaker driver
+  /// impedance incorporating eddy currents in the pole structure, Journal of the Audio Engineering Society, 1989),
+  /// here as one resistance.
   void addSpeaker() {
     const double coil = part_.value() * part_.number("voiceCoilShare");
     const double omega = 2 * std::numbers::pi * part_.number("resonanceHertz");
     const double motional = coil * part_.number("mechanicalQ") / part_.number("electricalQ");
-    add(".coil", {nodes_[0], inner_}, circuit::Inductor{part_.number("voiceCoilInductance"), coil});
-    add(".rm", {inner_, nodes_[1]}, circuit::Resistor{motional});
-    add(".lm", {inner_, nodes_[1]}, circuit::Inductor{motional / (omega * part_.number("mechanicalQ")), 0});
-    add(".cm", {inner_, nodes_[1]}, circuit::Capacitor{part_.number("mechanicalQ") / (omega * motional)});
+    const Node wound = inner_[0], moving = inner_[1];
+    add(".rdc", {nodes_[0], wound}, circuit::Resistor{coil});
+    add(".le", {wound, moving}, circuit::Inductor{part_.number("voiceCoilInductance"), 0});
+    add(".re", {wound, moving}, circuit::Resistor{part_.number("eddyOhms")});
+    add(".rm", {moving, nodes_[1]}, circuit::Resistor{motional});
+    add(".lm", {moving, nodes_[1]}, circuit::Inductor{motional / (omega * part_.number("mechanicalQ")), 0});
+    add(".cm", {moving, nodes_[1]}, circuit::Capacitor{part_.number("mechanicalQ") / (omega * motional)});
   }
 
   const ResolvedPart& part_;
   const std::vector<Node>& nodes_;
-  Node inner_;
+  const std::vector<Node>& inner_;
   const Design& design_;
   const Library& library_;
   std::vector<circuit::Device> devices_;
@@ -247,7 +252,7 @@ private:
     const auto& section = sectionOf(use);
     // Nodes that only unfitted parts touch would float, so nodes are made as fitted parts need them.
     for (const auto& part : section.parts) {
-      CompiledPart compiled{resolvePart(use, part), {}, {}, {}, -1};
+      CompiledPart compiled{resolvePart(use, part), {}, {}, {}, {}};
       if (compiled.resolved.fitted()) {
         for (const auto& local : part.nodes)
           compiled.nodes.push_back(nodeOf(use, local));
@@ -282,7 +287,8 @@ private:
   void addDevices(CompiledPart& compiled) {
     auto& netlist = circuit_.netlist;
     const auto& part = compiled.resolved;
-    if (part.part->kind == PartKind::speaker) compiled.inner = netlist.node(part.name + ".motional");
+    if (part.part->kind == PartKind::speaker)
+      compiled.inner = {netlist.node(part.name + ".coil"), netlist.node(part.name + ".motional")};
     if (isTube(part.part->kind)) compiled.plateWattsLimit = library_.tubes.find(part.text("tube"))->limits.plateWatts;
     for (auto& device : devicesOf(compiled, *circuit_.design, library_))
       compiled.devices.push_back(netlist.add(std::move(device.id), std::move(device.nodes), std::move(device.law)));

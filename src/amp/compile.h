@@ -13,7 +13,7 @@ struct CompiledPart {
   std::vector<circuit::Node> nodes;      ///< one per pin of the part; -1 where the pin is open
   std::vector<int> devices;              ///< netlist devices that make up the part; empty if not fitted
   std::optional<double> plateWattsLimit; ///< tubes: the rating, where one is agreed
-  circuit::Node inner = -1;              ///< a node of the part's own, e.g. between a speaker's coil and its motion
+  std::vector<circuit::Node> inner;      ///< nodes of the part's own, e.g. between a speaker's coil and its motion
 };
 
 /// Laws by device index, as circuit::System::setLaws takes them.
@@ -52,8 +52,8 @@ struct Circuit {
   [[nodiscard]] circuit::Node probe(const std::string& name) const;
   /// What the part's devices become with one setting changed: the same circuit with another value, without compiling
   /// it anew. Nothing when the change alters the circuit itself or the part is not fitted. `to` must pass checkSetting.
-  [[nodiscard]] std::optional<DeviceLaws> lawsWith(const std::string& part, const std::string& field,
-                                                   const Setting& to, const Library& library) const;
+  [[nodiscard]] std::optional<DeviceLaws> lawsWith(const std::string& part, const std::string& field, const Setting& to,
+                                                   const Library& library) const;
 };
 
 /// Compiles a design, the one way every prediction starts. Problems are those of `check`, first one first.

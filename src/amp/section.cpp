@@ -49,6 +49,7 @@ const std::vector<KindFacts>& kinds() {
        2,
        {{"voiceCoilShare", Unit::none},
         {"voiceCoilInductance", Unit::henry},
+        {"eddyOhms", Unit::ohm},
         {"resonanceHertz", Unit::hertz},
         {"mechanicalQ", Unit::none},
         {"electricalQ", Unit::none}}},

@@ -17,9 +17,19 @@ using Matrix = Eigen::SparseMatrix<double>;
 
 class Newton {
 public:
-  explicit Newton(const System& system) : system_(system), current_(system.size()) {
-    linear_.resize(system.size(), system.size());
-    linear_.setFromTriplets(system.conductance().begin(), system.conductance().end());
+  explicit Newton(const System& system) : system_(system), current_(Eigen::VectorXd::Zero(system.size())) {
+    system.nonlinear(Eigen::VectorXd::Zero(system.size()), current_, slopes_);
+    makePattern();
+    refresh();
+  }
+
+  /// Takes over the values that the system has now.
+  void refresh() {
+    double* values = linear_.valuePtr();
+    std::fill(values, values + linear_.nonZeros(), 0.0);
+    const auto& conductance = system_.conductance();
+    for (std::size_t i = 0; i < conductance.size(); ++i)
+      values[linearSlots_[i]] += conductance[i].value();
   }
 
   /// Iterates `x` to a solution of the system with `leak` siemens from every node to ground.
@@ -68,9 +78,8 @@ private:
   }
 
   bool factor(double leak) {
-    if (slots_.empty()) makePattern();
     double* values = jacobian_.valuePtr();
-    std::copy(linearValues_.begin(), linearValues_.end(), values);
+    std::copy(linear_.valuePtr(), linear_.valuePtr() + linear_.nonZeros(), values);
     for (std::size_t i = 0; i < slopes_.size(); ++i)
       values[slots_[i]] += slopes_[i].value();
     for (const int slot : diagonal_)
@@ -89,13 +98,14 @@ private:
       all.emplace_back(i, i, 0);
     jacobian_.resize(system_.size(), system_.size());
     jacobian_.setFromTriplets(all.begin(), all.end());
-    linearValues_.assign(jacobian_.valuePtr(), jacobian_.valuePtr() + jacobian_.nonZeros());
+    linear_ = jacobian_;
     const auto slotOf = [&](int row, int column) {
       return static_cast<int>(&jacobian_.coeffRef(row, column) - jacobian_.valuePtr());
     };
+    for (const auto& t : system_.conductance())
+      linearSlots_.push_back(slotOf(t.row(), t.col()));
     for (const auto& slope : slopes_)
       slots_.push_back(slotOf(slope.row(), slope.col()));
-    if (slots_.empty()) slots_.push_back(0); // a linear circuit: nothing to add, and nothing to look for again
     for (int i = 0; i < nodes; ++i)
       diagonal_.push_back(slotOf(i, i));
     klu_.analyzePattern(jacobian_);
@@ -105,8 +115,7 @@ private:
   Matrix linear_, jacobian_;
   Eigen::VectorXd current_, residual_;
   std::vector<System::Triplet> slopes_;
-  std::vector<double> linearValues_;
-  std::vector<int> slots_, diagonal_;
+  std::vector<int> linearSlots_, slots_, diagonal_;
   Eigen::KLU<Matrix> klu_;
 };
 
@@ -161,10 +170,20 @@ std::optional<Problem> findFloatingNode(const Netlist& netlist) {
   return std::nullopt;
 }
 
-tl::expected<DcSolution, Problem> solveDc(const System& system, const Eigen::VectorXd* start) {
-  if (auto floating = findFloatingNode(system.netlist())) return tl::unexpected(*floating);
+struct DcSolver::Work {
+  explicit Work(const System& s) : system(s), newton(s) {}
+  const System& system;
+  Newton newton;
+};
+
+DcSolver::DcSolver(const System& system) : work_(std::make_unique<Work>(system)) {}
+DcSolver::~DcSolver() = default;
+
+tl::expected<DcSolution, Problem> DcSolver::solve(const Eigen::VectorXd* start) {
+  const auto& system = work_->system;
+  auto& newton = work_->newton;
+  newton.refresh();
   DcSolution solution;
-  Newton newton(system);
   const bool warm = start && start->size() == system.size();
   solution.x = warm ? *start : Eigen::VectorXd::Zero(system.size());
   bool solved = newton.solve(solution.x, 0, warm ? 20 : 60, solution.iterations);
@@ -186,6 +205,11 @@ tl::expected<DcSolution, Problem> solveDc(const System& system, const Eigen::Vec
                 "no DC operating point was found; look for a part value far from what its place wants"});
   }
   return solution;
+}
+
+tl::expected<DcSolution, Problem> solveDc(const System& system, const Eigen::VectorXd* start) {
+  if (auto floating = findFloatingNode(system.netlist())) return tl::unexpected(*floating);
+  return DcSolver(system).solve(start);
 }
 
 } // namespace vinegar::circuit

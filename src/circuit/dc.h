@@ -3,6 +3,7 @@
 #include "circuit/system.h"
 #include "units/place.h"
 
+#include <memory>
 #include <optional>
 
 namespace vinegar::circuit {
@@ -22,5 +23,18 @@ std::optional<Problem> findFloatingNode(const Netlist& netlist);
 /// fails, by continuation in a conductance from every node to ground. A solution is returned only with a Kirchhoff
 /// residual under 2e-10 A; otherwise the Problem says that no operating point was found and where it was worst.
 tl::expected<DcSolution, Problem> solveDc(const System& system, const Eigen::VectorXd* start = nullptr);
+
+/// The same for many circuits of one topology: the system may be given other values between calls. The netlist must
+/// have no floating node.
+class DcSolver {
+public:
+  explicit DcSolver(const System& system);
+  ~DcSolver();
+  tl::expected<DcSolution, Problem> solve(const Eigen::VectorXd* start = nullptr);
+
+private:
+  struct Work;
+  std::unique_ptr<Work> work_;
+};
 
 } // namespace vinegar::circuit

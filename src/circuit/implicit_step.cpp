@@ -76,102 +76,78 @@ void Ports::evaluate(const double* volts, double* currents, std::vector<std::arr
   }
 }
 
-ImplicitStep::ImplicitStep(const System& system, const Ports& ports, const std::vector<int>& storageRows,
-                           const std::vector<int>& inputs, const std::vector<Node>& outputs, double alpha)
-    : ports_(ports), alpha_(alpha), portCount_(ports.count()), chargeCount_(static_cast<int>(storageRows.size())),
-      outputCount_(static_cast<int>(outputs.size())) {
+ImplicitStep::ImplicitStep(const System& system, const Ports& ports, double alpha)
+    : system_(system), ports_(ports), alpha_(alpha), conductance_(system.size(), system.size()),
+      storage_(system.size(), system.size()) {
   const int n = system.size();
-  Eigen::MatrixXd matrix = Eigen::MatrixXd::Zero(n, n);
-  Eigen::MatrixXd storage = Eigen::MatrixXd::Zero(n, n);
-  for (const auto& t : system.conductance())
-    matrix(t.row(), t.col()) += t.value();
-  for (const auto& t : system.storage())
-    storage(t.row(), t.col()) += t.value();
-  matrix += alpha * storage;
+  conductance_.setFromTriplets(system.conductance().begin(), system.conductance().end());
+  storage_.setFromTriplets(system.storage().begin(), system.storage().end());
+  Eigen::MatrixXd matrix = Eigen::MatrixXd(conductance_) + alpha * Eigen::MatrixXd(storage_);
   // A node that only a cut-off tube holds still needs a place to be.
   for (int i = 0; i + 1 < system.netlist().nodeCount(); ++i)
     matrix(i, i) += 1e-12;
-
-  Eigen::MatrixXd right = Eigen::MatrixXd::Zero(n, chargeCount_ + static_cast<int>(inputs.size()) + portCount_ + 1);
-  int column = 0;
-  for (const int row : storageRows)
-    right(row, column++) = alpha;
-  for (const int row : inputs)
-    right(row, column++) = 1;
-  for (const auto& [a, b] : ports.rows()) {
-    if (a >= 0) right(a, column) += 1;
-    if (b >= 0) right(b, column) -= 1;
-    ++column;
-  }
-  right.col(column) = system.dcExcitation();
-  const Eigen::MatrixXd x = matrix.partialPivLu().solve(right);
-
-  Eigen::MatrixXd rows(portCount_ + chargeCount_ + outputCount_, x.cols());
-  for (int p = 0; p < portCount_; ++p) {
+  inverse_ = matrix.partialPivLu().inverse();
+  byPorts_.setZero(n, ports.count());
+  for (int p = 0; p < ports.count(); ++p) {
     const auto [a, b] = ports.rows()[static_cast<std::size_t>(p)];
-    rows.row(p).setZero();
-    if (a >= 0) rows.row(p) += x.row(a);
-    if (b >= 0) rows.row(p) -= x.row(b);
+    if (a >= 0) byPorts_.col(p) += inverse_.col(a);
+    if (b >= 0) byPorts_.col(p) -= inverse_.col(b);
   }
-  for (int c = 0; c < chargeCount_; ++c)
-    rows.row(portCount_ + c) = storage.row(storageRows[static_cast<std::size_t>(c)]) * x;
-  for (int o = 0; o < outputCount_; ++o) {
-    const int row = System::row(outputs[static_cast<std::size_t>(o)]);
-    if (row >= 0)
-      rows.row(portCount_ + chargeCount_ + o) = x.row(row);
-    else
-      rows.row(portCount_ + chargeCount_ + o).setZero();
-  }
-  byHistory_ = rows.leftCols(chargeCount_);
-  byInput_ = rows.middleCols(chargeCount_, static_cast<int>(inputs.size()));
-  byPorts_ = rows.middleCols(chargeCount_ + static_cast<int>(inputs.size()), portCount_);
-  constant_ = rows.rightCols(1);
+  impedance_.resize(ports.count(), ports.count());
+  for (int p = 0; p < ports.count(); ++p)
+    impedance_.col(p) = ports.volts(byPorts_.col(p));
 }
 
 void ImplicitStep::newtonMatrix(const std::vector<std::array<double, 9>>& slopes, Eigen::MatrixXd& matrix) const {
-  matrix.setIdentity(portCount_, portCount_);
+  matrix.setIdentity(ports_.count(), ports_.count());
   for (std::size_t d = 0; d < slopes.size(); ++d) {
     const auto& device = ports_.devices()[d];
     for (int j = 0; j < device.count; ++j)
       for (int i = 0; i < device.count; ++i)
         if (const double slope = slopes[d][static_cast<std::size_t>(3 * i + j)]; slope != 0)
-          matrix.col(device.first + j) += slope * byPorts_.col(device.first + i).head(portCount_);
+          matrix.col(device.first + j) += slope * impedance_.col(device.first + i);
   }
 }
 
-bool ImplicitStep::solve(const Eigen::VectorXd& history, const Eigen::VectorXd& input, double tolerance,
-                         State& state) const {
-  thread_local Eigen::VectorXd base, residual, step, trial, trialAmps;
+bool ImplicitStep::solve(const Eigen::VectorXd& start, const Eigen::VectorXd& ahead,
+                         const std::vector<std::pair<int, double>>& input, double tolerance, State& state) const {
+  thread_local Eigen::VectorXd right, increment, base, residual, before, step, trial, trialAmps;
   thread_local Eigen::MatrixXd matrix;
   thread_local std::vector<std::array<double, 9>> slopes;
-  base.noalias() = byHistory_ * history;
-  base.noalias() += byInput_ * input;
-  base += constant_;
+  right = system_.dcExcitation();
+  right.noalias() -= conductance_ * start;
+  for (const auto& [row, value] : input)
+    right[row] += value;
+  if (ahead.size()) right += alpha_ * ahead;
+  increment.noalias() = inverse_ * right;
+  base = ports_.volts(start) + ports_.volts(increment);
+
+  const int ports = ports_.count();
   state.iterations = 0;
   auto& v = state.portVolts;
   auto& amps = state.portAmps;
-  amps.resize(portCount_);
-  trialAmps.resize(portCount_);
+  amps.resize(ports);
+  trialAmps.resize(ports);
   const auto misfit = [&](const Eigen::VectorXd& volts, const Eigen::VectorXd& currents) {
-    residual.noalias() = byPorts_.topRows(portCount_) * currents;
-    residual += volts - base.head(portCount_);
-    return residual.size() ? residual.lpNorm<Eigen::Infinity>() : 0.0;
+    residual.noalias() = impedance_ * currents;
+    residual += volts - base;
+    return residual.lpNorm<Eigen::Infinity>();
   };
-  bool converged = portCount_ == 0;
+  bool converged = ports == 0;
   if (!converged) {
     ports_.evaluate(v.data(), amps.data(), slopes);
     double norm = misfit(v, amps);
-    for (; state.iterations < mostIterations && !converged; ++state.iterations) {
+    for (; state.iterations < mostIterations; ++state.iterations) {
       newtonMatrix(slopes, matrix);
+      before = residual;
       step = residual;
-      const Eigen::VectorXd before = residual;
       if (!solveUnpivoted(matrix, step)) {
         newtonMatrix(slopes, matrix);
         step = matrix.partialPivLu().solve(before);
       }
       if (!step.allFinite()) return false;
       if (step.lpNorm<Eigen::Infinity>() < tolerance) {
-        // The rest is of second order: currents follow along their slopes.
+        // What is left is of second order: currents follow along their slopes.
         v -= step;
         for (std::size_t d = 0; d < slopes.size(); ++d) {
           const auto& device = ports_.devices()[d];
@@ -190,41 +166,41 @@ bool ImplicitStep::solve(const Eigen::VectorXd& history, const Eigen::VectorXd& 
         next = misfit(trial, trialAmps);
         if (next < 2 * norm || next < tolerance) break;
       }
-      v = trial;
-      amps = trialAmps;
+      v.swap(trial);
+      amps.swap(trialAmps);
       norm = next;
     }
   }
   if (!converged) return false;
-  base.noalias() -= byPorts_ * amps;
-  state.charge = base.segment(portCount_, chargeCount_);
-  state.outputs = base.tail(outputCount_);
+  increment.noalias() -= byPorts_ * amps;
+  state.charge.noalias() = storage_ * increment;
+  state.x = start + increment;
   return true;
 }
 
-Eigen::MatrixXd ImplicitStep::chargeByHistory(const State& state) const {
+Eigen::MatrixXd ImplicitStep::byCharge(const State& state) const {
   std::vector<std::array<double, 9>> slopes;
-  Eigen::VectorXd amps(portCount_);
+  Eigen::VectorXd amps(ports_.count());
   ports_.evaluate(state.portVolts.data(), amps.data(), slopes);
   Eigen::MatrixXd matrix;
   newtonMatrix(slopes, matrix);
-  // dv = (I + Z S)^-1 dv_linear; di = S dv; dq = dq_linear - byPorts di
-  Eigen::MatrixXd dv = matrix.partialPivLu().solve(byHistory_.topRows(portCount_));
-  Eigen::MatrixXd di = Eigen::MatrixXd::Zero(portCount_, chargeCount_);
+  // dv = (I + Z S)^-1 dv_linear, di = S dv, dx = dx_linear - byPorts di
+  Eigen::MatrixXd linear(ports_.count(), inverse_.cols());
+  for (int p = 0; p < ports_.count(); ++p) {
+    const auto [a, b] = ports_.rows()[static_cast<std::size_t>(p)];
+    linear.row(p).setZero();
+    if (a >= 0) linear.row(p) += inverse_.row(a);
+    if (b >= 0) linear.row(p) -= inverse_.row(b);
+  }
+  const Eigen::MatrixXd dv = matrix.partialPivLu().solve(linear);
+  Eigen::MatrixXd di = Eigen::MatrixXd::Zero(ports_.count(), inverse_.cols());
   for (std::size_t d = 0; d < slopes.size(); ++d) {
     const auto& device = ports_.devices()[d];
     for (int i = 0; i < device.count; ++i)
       for (int j = 0; j < device.count; ++j)
         di.row(device.first + i) += slopes[d][static_cast<std::size_t>(3 * i + j)] * dv.row(device.first + j);
   }
-  return byHistory_.middleRows(portCount_, chargeCount_) - byPorts_.middleRows(portCount_, chargeCount_) * di;
-}
-
-Eigen::VectorXd ImplicitStep::voltsOf(const Eigen::VectorXd& charge) const {
-  const Eigen::VectorXd all = byHistory_ * charge;
-  Eigen::VectorXd volts(portCount_ + outputCount_);
-  volts << all.head(portCount_), all.tail(outputCount_);
-  return volts;
+  return alpha_ * (inverse_ - byPorts_ * di);
 }
 
 namespace {
@@ -243,19 +219,11 @@ constexpr double d1 = 1 - d2;
 
 } // namespace
 
-Dynamics::Dynamics(const System& system, const std::map<int, Waveform>& drive, const std::vector<Node>& outputs)
-    : system_(system), ports_(system_), outputs_(outputs) {
-  std::vector<bool> stores(static_cast<std::size_t>(system.size()));
+Dynamics::Dynamics(const System& system, const std::map<int, Waveform>& drive)
+    : system_(system), ports_(system_), storage_(system.size(), system.size()),
+      remembers_(static_cast<std::size_t>(system.size())) {
   for (const auto& t : system.storage())
-    stores[static_cast<std::size_t>(t.row())] = true;
-  for (int i = 0; i < system.size(); ++i)
-    if (stores[static_cast<std::size_t>(i)]) storageRows_.push_back(i);
-  Eigen::VectorXd sums = Eigen::VectorXd::Zero(system.size());
-  for (const auto& t : system.storage())
-    sums[t.row()] += std::abs(t.value());
-  chargePerUnit_.resize(memory());
-  for (int i = 0; i < memory(); ++i)
-    chargePerUnit_[i] = sums[storageRows_[static_cast<std::size_t>(i)]];
+    if (t.value() != 0) remembers_[static_cast<std::size_t>(t.col())] = true;
   for (const auto& [index, waveform] : drive) {
     const auto& device = system.netlist().devices()[static_cast<std::size_t>(index)];
     if (std::holds_alternative<VoltageSource>(device.law)) {
@@ -267,34 +235,24 @@ Dynamics::Dynamics(const System& system, const std::map<int, Waveform>& drive, c
     corners_.insert(corners_.end(), waveform.corners.begin(), waveform.corners.end());
   }
   std::sort(corners_.begin(), corners_.end());
+  storage_.setFromTriplets(system_.storage().begin(), system_.storage().end());
 }
 
-ImplicitStep::State Dynamics::stateAt(const Eigen::VectorXd& x) const {
-  ImplicitStep::State state;
-  Eigen::VectorXd all = Eigen::VectorXd::Zero(system_.size());
-  for (const auto& t : system_.storage())
-    all[t.row()] += t.value() * x[t.col()];
-  state.charge.resize(memory());
-  for (int i = 0; i < memory(); ++i)
-    state.charge[i] = all[storageRows_[static_cast<std::size_t>(i)]];
-  state.portVolts = ports_.volts(x);
-  state.outputs.resize(static_cast<Eigen::Index>(outputs_.size()));
-  for (std::size_t o = 0; o < outputs_.size(); ++o)
-    state.outputs[static_cast<Eigen::Index>(o)] = System::volts(x, outputs_[o]);
-  return state;
-}
+ImplicitStep::State Dynamics::stateAt(const Eigen::VectorXd& x) const { return {x, {}, ports_.volts(x), {}, 0}; }
 
 void Dynamics::setLaws(const std::vector<std::pair<int, Law>>& laws) {
   system_.setLaws(laws);
+  storage_.setFromTriplets(system_.storage().begin(), system_.storage().end());
   cache_.clear();
 }
 
-Eigen::VectorXd Dynamics::inputAt(double t, double from, double to) const {
+std::vector<std::pair<int, double>> Dynamics::inputAt(double t, double from, double to) const {
   const bool atCorner = std::binary_search(corners_.begin(), corners_.end(), t);
   const double inside = std::min(std::max(t, from), to - 1e-9 * (to - from));
-  Eigen::VectorXd u(static_cast<Eigen::Index>(inputs_.size()));
-  for (std::size_t i = 0; i < inputs_.size(); ++i)
-    u[static_cast<Eigen::Index>(i)] = inputs_[i].sign * inputs_[i].waveform->value(atCorner ? inside : t);
+  std::vector<std::pair<int, double>> u;
+  u.reserve(inputs_.size());
+  for (const auto& input : inputs_)
+    u.emplace_back(input.row, input.sign * input.waveform->value(atCorner ? inside : t));
   return u;
 }
 
@@ -304,11 +262,7 @@ const ImplicitStep& Dynamics::stepFor(double gammaH) {
                                   [&](const auto& entry) { return std::abs(entry.first / gammaH - 1) < 1e-12; });
   if (found != cache_.end()) return *found->second;
   if (cache_.size() > 64) cache_.clear();
-  std::vector<int> rows;
-  for (const auto& input : inputs_)
-    rows.push_back(input.row);
-  cache_.emplace_back(gammaH,
-                      std::make_unique<ImplicitStep>(system_, ports_, storageRows_, rows, outputs_, 1 / gammaH));
+  cache_.emplace_back(gammaH, std::make_unique<ImplicitStep>(system_, ports_, 1 / gammaH));
   return *cache_.back().second;
 }
 
@@ -318,36 +272,37 @@ bool Dynamics::advance(const ImplicitStep::State& now, double t, double h, doubl
   const double gh = gamma * h;
   const auto& step = stepFor(gh);
   auto& [s1, s2, s3] = stages;
+  // In terms of charges gained since `now`: q_i = h sum(a_ij F_j), F_j = (q_j - what came before) / (gamma h).
   s1.portVolts = now.portVolts;
-  if (!step.solve(now.charge, inputAt(t + gh, t, t + h), tolerance, s1)) return false;
-  const Eigen::VectorXd f1 = (s1.charge - now.charge) / gh;
-  const Eigen::VectorXd h2 = now.charge + h * a21 * f1;
+  if (!step.solve(now.x, {}, inputAt(t + gh, t, t + h), tolerance, s1)) return false;
+  const Eigen::VectorXd f1 = s1.charge / gh;
+  const Eigen::VectorXd ahead2 = h * a21 * f1;
   s2.portVolts = s1.portVolts;
-  if (!step.solve(h2, inputAt(t + c2 * h, t, t + h), tolerance, s2)) return false;
-  const Eigen::VectorXd f2 = (s2.charge - h2) / gh;
-  const Eigen::VectorXd h3 = now.charge + h * (b1 * f1 + b2 * f2);
+  if (!step.solve(now.x, ahead2, inputAt(t + c2 * h, t, t + h), tolerance, s2)) return false;
+  const Eigen::VectorXd f2 = (s2.charge - ahead2) / gh;
   s3.portVolts = s2.portVolts;
-  return step.solve(h3, inputAt(t + h, t, t + h), tolerance, s3);
+  return step.solve(now.x, h * (b1 * f1 + b2 * f2), inputAt(t + h, t, t + h), tolerance, s3);
 }
 
-Eigen::VectorXd Dynamics::errorOf(const ImplicitStep::State& now, double h,
-                                  const std::array<ImplicitStep::State, 3>& stages) {
+Eigen::VectorXd Dynamics::errorOf(double h, const std::array<ImplicitStep::State, 3>& stages) {
   using namespace sdirk3;
   const double gh = gamma * h;
-  const Eigen::VectorXd f1 = (stages[0].charge - now.charge) / gh;
-  const Eigen::VectorXd f2 = (stages[1].charge - now.charge - h * a21 * f1) / gh;
-  return stepFor(gh).voltsOf(stages[2].charge - now.charge - h * (d1 * f1 + d2 * f2));
+  const Eigen::VectorXd f1 = stages[0].charge / gh;
+  const Eigen::VectorXd f2 = (stages[1].charge - h * a21 * f1) / gh;
+  return stepFor(gh).filtered(stages[2].charge - h * (d1 * f1 + d2 * f2));
 }
 
-Eigen::MatrixXd Dynamics::chargeByCharge(double h, const std::array<ImplicitStep::State, 3>& stages) {
+Eigen::MatrixXd Dynamics::xByX(double h, const std::array<ImplicitStep::State, 3>& stages) {
   using namespace sdirk3;
   const double gh = gamma * h;
   const auto& step = stepFor(gh);
-  const auto unit = Eigen::MatrixXd::Identity(memory(), memory());
-  const Eigen::MatrixXd f1 = (step.chargeByHistory(stages[0]) - unit) / gh;
-  const Eigen::MatrixXd h2 = unit + h * a21 * f1;
-  const Eigen::MatrixXd f2 = (step.chargeByHistory(stages[1]) * h2 - h2) / gh;
-  return step.chargeByHistory(stages[2]) * (unit + h * (b1 * f1 + b2 * f2));
+  // Only the charge of the old x matters: each stage's x by the charge it starts from.
+  const Eigen::MatrixXd storage(storage_);
+  const Eigen::MatrixXd x1 = step.byCharge(stages[0]) * storage;
+  const Eigen::MatrixXd f1 = (storage * x1 - storage) / gh;
+  const Eigen::MatrixXd h2 = storage + h * a21 * f1;
+  const Eigen::MatrixXd f2 = (storage * (step.byCharge(stages[1]) * h2) - h2) / gh;
+  return step.byCharge(stages[2]) * (storage + h * (b1 * f1 + b2 * f2));
 }
 
 } // namespace vinegar::circuit

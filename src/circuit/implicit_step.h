@@ -32,40 +32,40 @@ private:
   std::vector<Device> devices_;
 };
 
-/// One implicit time step, C x'/(gamma h) folded in: solves
-///   G x + alpha C x + i(x) = b + u + alpha history,   alpha = 1/(gamma h)
-/// with everything linear eliminated once, so that only the ports' volts are iterated on.
+/// One implicit time step, C x'/(gamma h) folded in: from a state `start` finds x with
+///   G x + alpha C (x - start) + i(x) = b + u + alpha ahead,   alpha = 1/(gamma h)
+/// with everything linear eliminated once, so that only the ports' volts are iterated on. It works on the increment
+/// x - start: whole fluxes over a short step would be volts by the thousand million that must cancel.
 class ImplicitStep {
 public:
-  /// `inputs`: rows of b that are driven; `outputs`: nodes wanted.
-  ImplicitStep(const System& system, const Ports& ports, const std::vector<int>& storageRows,
-               const std::vector<int>& inputs, const std::vector<Node>& outputs, double alpha);
+  ImplicitStep(const System& system, const Ports& ports, double alpha);
 
   struct State {
+    Eigen::VectorXd x;      ///< unknowns as in System
+    Eigen::VectorXd charge; ///< C (x - start): charges and fluxes gained in the step
     Eigen::VectorXd portVolts, portAmps;
-    Eigen::VectorXd charge;  ///< C x at the storage rows: the circuit's memory
-    Eigen::VectorXd outputs; ///< volts
     int iterations = 0;
   };
-  /// Solves for `state`, whose portVolts are the first guess. `history` is a charge. False when Newton's method does
-  /// not converge.
-  bool solve(const Eigen::VectorXd& history, const Eigen::VectorXd& input, double tolerance, State& state) const;
+  /// Solves for `state`, whose portVolts are the first guess. `ahead` is a charge, empty for none; `input` adds to b.
+  /// False when Newton's method does not converge.
+  bool solve(const Eigen::VectorXd& start, const Eigen::VectorXd& ahead,
+             const std::vector<std::pair<int, double>>& input, double tolerance, State& state) const;
 
-  /// d(charge)/d(history) at a solved state.
-  [[nodiscard]] Eigen::MatrixXd chargeByHistory(const State& state) const;
-  /// What an error in charge means in volts at ports and outputs.
-  [[nodiscard]] Eigen::VectorXd voltsOf(const Eigen::VectorXd& charge) const;
-  [[nodiscard]] double alpha() const { return alpha_; }
+  /// d(x)/d(charge ahead) at a solved state.
+  [[nodiscard]] Eigen::MatrixXd byCharge(const State& state) const;
+  /// What an error in charge comes to in x after the step has damped it.
+  [[nodiscard]] Eigen::VectorXd filtered(const Eigen::VectorXd& charge) const { return alpha_ * (inverse_ * charge); }
 
 private:
   void newtonMatrix(const std::vector<std::array<double, 9>>& slopes, Eigen::MatrixXd& matrix) const;
 
+  const System& system_;
   const Ports& ports_;
   double alpha_;
-  int portCount_, chargeCount_, outputCount_;
-  // Rows: ports, charges, outputs.
-  Eigen::MatrixXd byHistory_, byInput_, byPorts_;
-  Eigen::VectorXd constant_;
+  Eigen::SparseMatrix<double, Eigen::RowMajor> conductance_, storage_;
+  Eigen::MatrixXd inverse_;   ///< of G + alpha C
+  Eigen::MatrixXd byPorts_;   ///< x per ampere at a port
+  Eigen::MatrixXd impedance_; ///< port volts per port ampere
 };
 
 /// Drives a voltage or current source: volts or ampere over seconds, added to the source's DC. `corners` are the times
@@ -79,31 +79,29 @@ struct Waveform {
 class Dynamics {
 public:
   /// `drive` by device index; must outlive this.
-  Dynamics(const System& system, const std::map<int, Waveform>& drive, const std::vector<Node>& outputs);
+  Dynamics(const System& system, const std::map<int, Waveform>& drive);
   Dynamics(const Dynamics&) = delete;
   Dynamics& operator=(const Dynamics&) = delete;
 
   [[nodiscard]] ImplicitStep::State stateAt(const Eigen::VectorXd& x) const;
   [[nodiscard]] const std::vector<double>& corners() const { return corners_; }
-  [[nodiscard]] int memory() const { return static_cast<int>(storageRows_.size()); }
-  /// Charge per volt, flux per ampere of each row of the memory: its measure.
-  [[nodiscard]] const Eigen::VectorXd& chargePerUnit() const { return chargePerUnit_; }
-  /// Other laws from now on; the memory stays.
+  /// Whether an unknown takes part in the circuit's memory, and its error in a step's control.
+  [[nodiscard]] bool remembers(Eigen::Index unknown) const { return remembers_[static_cast<std::size_t>(unknown)]; }
+  /// Other laws from now on; charges and fluxes stay, since node volts and winding currents do.
   void setLaws(const std::vector<std::pair<int, Law>>& laws);
 
   /// Source values at `t`, seen from within [from, to]: at an end that is a corner, the value on this side of it.
-  [[nodiscard]] Eigen::VectorXd inputAt(double t, double from, double to) const;
+  [[nodiscard]] std::vector<std::pair<int, double>> inputAt(double t, double from, double to) const;
   const ImplicitStep& stepFor(double gammaH);
 
   /// One step of Alexander's third-order method from `now` over [t, t + h]; stages[2] is the new state. False when
   /// Newton's method fails.
   bool advance(const ImplicitStep::State& now, double t, double h, double tolerance,
                std::array<ImplicitStep::State, 3>& stages);
-  /// Estimated error of that step at ports and outputs, volts.
-  [[nodiscard]] Eigen::VectorXd errorOf(const ImplicitStep::State& now, double h,
-                                        const std::array<ImplicitStep::State, 3>& stages);
-  /// d(new charge)/d(old charge) of that step.
-  [[nodiscard]] Eigen::MatrixXd chargeByCharge(double h, const std::array<ImplicitStep::State, 3>& stages);
+  /// Estimated error of that step in every unknown.
+  [[nodiscard]] Eigen::VectorXd errorOf(double h, const std::array<ImplicitStep::State, 3>& stages);
+  /// d(new x)/d(old x) of that step.
+  [[nodiscard]] Eigen::MatrixXd xByX(double h, const std::array<ImplicitStep::State, 3>& stages);
 
 private:
   struct Input {
@@ -113,10 +111,9 @@ private:
   };
   System system_;
   Ports ports_;
-  std::vector<int> storageRows_;
+  Eigen::SparseMatrix<double> storage_;
+  std::vector<bool> remembers_;
   std::vector<Input> inputs_;
-  std::vector<Node> outputs_;
-  Eigen::VectorXd chargePerUnit_;
   std::vector<double> corners_;
   std::vector<std::pair<double, std::unique_ptr<ImplicitStep>>> cache_;
 };

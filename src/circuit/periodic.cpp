@@ -18,7 +18,7 @@ public:
   Shooter(const System& system, const PeriodicQuestion& question) : question_(question) {
     for (const auto& [device, waveform] : question.drive)
       scaled_[device] = {[this, value = waveform.value](double t) { return share_ * value(t); }, waveform.corners};
-    dynamics_ = std::make_unique<Dynamics>(system, scaled_, question.outputs);
+    dynamics_ = std::make_unique<Dynamics>(system, scaled_);
     h_ = question.period / question.steps;
   }
 
@@ -50,19 +50,19 @@ private:
       State end;
       Eigen::MatrixXd transfer;
       if (!shoot(start, end, transfer)) return false;
-      const Eigen::VectorXd gap = end.charge - start.charge;
-      // In volts, as far as the circuit's own step sees them.
-      answer_.unrest = dynamics_->stepFor(h_ / 2).voltsOf(gap).lpNorm<Eigen::Infinity>();
+      // Only what is remembered must repeat; the rest follows.
+      Eigen::VectorXd gap = end.x - start.x;
+      for (Eigen::Index i = 0; i < gap.size(); ++i)
+        if (!dynamics_->remembers(i)) gap[i] = 0;
+      answer_.unrest = gap.lpNorm<Eigen::Infinity>();
       if (answer_.unrest < restVolts) return true;
       if (shot > 6 && answer_.unrest > 0.7 * last) return false;
       last = answer_.unrest;
-      // Picocoulombs stand beside webers: each row in its own measure, or the small ones drown.
-      const auto& size = dynamics_->chargePerUnit();
-      const Eigen::MatrixXd scaled = size.cwiseInverse().asDiagonal() *
-                                     (Eigen::MatrixXd::Identity(gap.size(), gap.size()) - transfer) * size.asDiagonal();
-      start.charge += size.cwiseProduct(scaled.partialPivLu().solve(gap.cwiseQuotient(size)));
+      start.x = end.x + (Eigen::MatrixXd::Identity(gap.size(), gap.size()) - transfer)
+                            .partialPivLu()
+                            .solve(transfer * (end.x - start.x));
       start.portVolts = end.portVolts;
-      if (!start.charge.allFinite()) return false;
+      if (!start.x.allFinite()) return false;
     }
     return false;
   }
@@ -71,7 +71,7 @@ private:
     ++answer_.periodsSolved;
     answer_.seconds.clear();
     answer_.volts.resize(static_cast<Eigen::Index>(question_.outputs.size()), question_.steps);
-    transfer = Eigen::MatrixXd::Identity(start.charge.size(), start.charge.size());
+    transfer = Eigen::MatrixXd::Identity(start.x.size(), start.x.size());
     State now = start;
     std::array<State, 3> stages;
     for (int k = 0; k < question_.steps; ++k) {
@@ -81,7 +81,9 @@ private:
       }
       if (!step(now, k * h_, h_, stages, transfer, 0)) return false;
       answer_.seconds.push_back((k + 1) % question_.steps * h_);
-      answer_.volts.col((k + 1) % question_.steps) = now.outputs;
+      for (std::size_t o = 0; o < question_.outputs.size(); ++o)
+        answer_.volts(static_cast<Eigen::Index>(o), (k + 1) % question_.steps) =
+            System::volts(now.x, question_.outputs[o]);
     }
     std::sort(answer_.seconds.begin(), answer_.seconds.end());
     end = now;
@@ -97,7 +99,7 @@ private:
     if (!dynamics_->advance(now, t, h, newtonVolts, stages))
       return depth < 12 && step(now, t, h / 2, stages, transfer, depth + 1) &&
              step(now, t + h / 2, h / 2, stages, transfer, depth + 1);
-    transfer = dynamics_->chargeByCharge(h, stages) * transfer;
+    transfer = dynamics_->xByX(h, stages) * transfer;
     now = stages[2];
     return true;
   }

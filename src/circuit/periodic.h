@@ -15,7 +15,7 @@ struct PeriodicQuestion {
 struct PeriodicAnswer {
   std::vector<double> seconds; ///< one period, its end left out
   Eigen::MatrixXd volts;       ///< one row per output
-  double unrest = 0;           ///< the largest change of any output or port over the period that was accepted, volts
+  double unrest = 0;           ///< the largest change of the memory over the accepted period, volts or ampere
   int periodsSolved = 0;
 };
 

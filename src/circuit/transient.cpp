@@ -13,7 +13,7 @@ constexpr double newtonVolts = 1e-5; ///< a Newton step this small ends the iter
 class Integrator {
 public:
   Integrator(const System& system, const Eigen::VectorXd& x, const TransientQuestion& question)
-      : dynamics_(system, question.drive, question.outputs), question_(question), stops_(dynamics_.corners()),
+      : dynamics_(system, question.drive), question_(question), stops_(dynamics_.corners()),
         interval_(1 / question.samplesPerSecond), now_(dynamics_.stateAt(x)), before_(now_.portVolts) {
     for (const auto& event : question.events)
       stops_.push_back(event.seconds);
@@ -22,7 +22,7 @@ public:
 
   tl::expected<TransientAnswer, Problem> run() {
     const auto samples = static_cast<Eigen::Index>(std::floor(question_.duration / interval_ + 1e-9)) + 1;
-    answer_.volts.resize(now_.outputs.size(), samples);
+    answer_.volts.resize(static_cast<Eigen::Index>(question_.outputs.size()), samples);
     applyEvents(0);
     for (Eigen::Index k = 0; k < samples; ++k) {
       const double t = static_cast<double>(k) * interval_;
@@ -30,7 +30,8 @@ public:
         return tl::unexpected(
             Problem{fmt::format("{:.6g} s", t), "no answer was found for this moment, however small the step"});
       answer_.seconds.push_back(t);
-      answer_.volts.col(k) = now_.outputs;
+      for (std::size_t o = 0; o < question_.outputs.size(); ++o)
+        answer_.volts(static_cast<Eigen::Index>(o), k) = System::volts(now_.x, question_.outputs[o]);
       if (question_.progress && k % 256 == 0 &&
           !question_.progress(static_cast<double>(k) / static_cast<double>(samples)))
         return tl::unexpected(Problem{"", "cancelled"});
@@ -52,11 +53,11 @@ private:
       const double end = stop != stops_.end() && *stop < to ? *stop : to;
       const bool preview = question_.mode == TransientQuestion::Mode::preview;
       const bool whole = t == from && end == to;
-      if (!(preview && whole && previousCharge_.size() && multistep(t, end)) && !pieces(t, end)) return false;
+      if (!(preview && whole && gained_.size() && multistep(t, end)) && !pieces(t, end)) return false;
       t = end;
       if (std::binary_search(stops_.begin(), stops_.end(), t)) {
         applyEvents(t);
-        previousCharge_.resize(0);
+        gained_.resize(0);
       }
     }
     return true;
@@ -65,13 +66,14 @@ private:
   /// BDF2 over a whole sample.
   bool multistep(double from, double to) {
     const auto& step = dynamics_.stepFor(interval_ * 2 / 3);
-    const Eigen::VectorXd history = (4 * now_.charge - previousCharge_) / 3;
-    const Eigen::VectorXd input = dynamics_.inputAt(to, from, to);
+    // 4/3 q_n - 1/3 q_n-1 is q_n and a third of what the last sample gained.
+    const Eigen::VectorXd ahead = gained_ / 3;
+    const auto input = dynamics_.inputAt(to, from, to);
     ImplicitStep::State next;
     next.portVolts = 2 * now_.portVolts - before_;
-    if (!step.solve(history, input, newtonVolts, next)) {
+    if (!step.solve(now_.x, ahead, input, newtonVolts, next)) {
       next.portVolts = now_.portVolts;
-      if (!step.solve(history, input, newtonVolts, next)) return false;
+      if (!step.solve(now_.x, ahead, input, newtonVolts, next)) return false;
     }
     accept(next, true);
     return true;
@@ -111,14 +113,14 @@ private:
   }
 
   double errorShare(double h) {
-    const Eigen::VectorXd volts = dynamics_.errorOf(now_, h, stages_);
-    const auto& next = stages_[2];
-    const Eigen::Index ports = next.portVolts.size();
+    const Eigen::VectorXd error = dynamics_.errorOf(h, stages_);
+    const auto& x = stages_[2].x;
     double share = 0;
-    for (Eigen::Index i = 0; i < volts.size(); ++i) {
-      const double size = std::abs(i < ports ? next.portVolts[i] : next.outputs[i - ports]);
-      share = std::max(share, std::abs(volts[i]) / (question_.absoluteVolts + question_.relativeTolerance * size));
-    }
+    // Unknowns without memory follow from the others: volts between two inductors say nothing of the step's error.
+    for (Eigen::Index i = 0; i < error.size(); ++i)
+      if (dynamics_.remembers(i))
+        share = std::max(share,
+                         std::abs(error[i]) / (question_.absoluteVolts + question_.relativeTolerance * std::abs(x[i])));
     return share;
   }
 
@@ -127,9 +129,9 @@ private:
     answer_.iterations += next.iterations;
     before_ = now_.portVolts;
     if (wholeSample)
-      previousCharge_ = now_.charge;
+      gained_ = next.charge;
     else
-      previousCharge_.resize(0);
+      gained_.resize(0);
     std::swap(now_, next);
   }
 
@@ -141,7 +143,8 @@ private:
   int depth_ = 0;
   ImplicitStep::State now_;
   std::array<ImplicitStep::State, 3> stages_;
-  Eigen::VectorXd before_, previousCharge_; ///< a sample ago; charge empty when that was not a whole sample or a corner
+  Eigen::VectorXd before_; ///< port volts a step ago
+  Eigen::VectorXd gained_; ///< charge of the last step; empty when that was not a whole sample or a corner has passed
   TransientAnswer answer_;
 };
 

@@ -22,7 +22,7 @@ struct TransientQuestion {
     accurate ///< steps halved until the estimated error is within tolerance
   };
   Mode mode = Mode::accurate;
-  double relativeTolerance = 1e-4, absoluteVolts = 1e-4; ///< accurate mode, per step
+  double relativeTolerance = 1e-3, absoluteVolts = 1e-3; ///< accurate mode, per step
   std::function<bool(double share)> progress;            ///< called now and then; false cancels
 };
 

@@ -54,7 +54,28 @@ SmoothDrive smoothDrive(double control, double width) {
 
 constexpr double milli = 1e-3;
 
+/// Grid volts times gm inside the law is the same law with these parameters: all that stands beside the grid's volts is
+/// divided by gm and the whole drive comes out gm times as large.
+template <class Model> void wearShared(Model& m, const Wear& wear) {
+  m.K *= wear.emission * std::pow(wear.gm, m.X);
+  m.MU *= wear.gm;
+  m.VCT /= wear.gm;
+  m.W0 /= wear.gm;
+  m.KP *= wear.gm;
+}
+
 } // namespace
+
+TriodeModel worn(TriodeModel m, const Wear& wear) {
+  wearShared(m, wear);
+  return m;
+}
+
+PentodeModel worn(PentodeModel m, const Wear& wear) {
+  wearShared(m, wear);
+  m.MUP *= wear.gm;
+  return m;
+}
 
 TriodeCurrent triodeCurrent(const TriodeModel& m, double plateVolts, double gridVolts) {
   if (!(plateVolts > 0)) return {};

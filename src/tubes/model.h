@@ -27,6 +27,16 @@ struct GridCurrentModel {
   bool operator==(const GridCurrentModel&) const = default;
 };
 
+/// How a tube differs from a new, average one. 1 is no difference.
+struct Wear {
+  double emission = 1; ///< all currents
+  double gm = 1;       ///< what a volt at the grid does
+  bool operator==(const Wear&) const = default;
+};
+/// The model of a worn, weak or unequal tube: the currents times `emission`, the grid's volts times `gm`.
+TriodeModel worn(TriodeModel model, const Wear& wear);
+PentodeModel worn(PentodeModel model, const Wear& wear);
+
 /// Current in ampere and its slopes in siemens.
 struct TriodeCurrent {
   double plate = 0, byPlate = 0, byGrid = 0;

@@ -1,7 +1,9 @@
 // Noise, sensitivities, transient and periodic steady state against closed forms, differences and each other.
 #include "circuit/ac.h"
+#include "circuit/monte_carlo.h"
 #include "circuit/noise.h"
 #include "circuit/periodic.h"
+#include "circuit/poles.h"
 #include "circuit/sensitivity.h"
 #include "support/samples.h"
 
@@ -273,6 +275,26 @@ TEST(Transient, KeepsChargeThroughASwitch) {
   EXPECT_NEAR(answer->volts(1, answer->volts.cols() - 1), 5, 1e-2);
 }
 
+/// The whole amplifier far into clipping, where power grids conduct and the splitter blocks: both modes get through and
+/// agree, and the rest after the burst comes back to the operating point.
+TEST(Transient, SurvivesHardClipping) {
+  const auto whole = testing_support::solve(testing_support::sample("slipway-18").ink);
+  const int source = whole.circuit.part("Pickup")->devices.front();
+  TransientQuestion question;
+  question.duration = 0.02;
+  question.outputs = {whole.circuit.probe("speaker")};
+  question.drive[source] = {[](double t) { return t < 0.012 ? 0.5 * std::sin(2 * std::numbers::pi * 196 * t) : 0.0; },
+                            {0.012}};
+  question.relativeTolerance = question.absoluteVolts = 1e-5;
+  const auto tight = solveTransient(*whole.point.system, whole.point.dc.x, question);
+  ASSERT_TRUE(tight) << tight.error().line();
+  question.mode = TransientQuestion::Mode::preview;
+  const auto preview = solveTransient(*whole.point.system, whole.point.dc.x, question);
+  ASSERT_TRUE(preview) << preview.error().line();
+  EXPECT_GT(tight->volts.cwiseAbs().maxCoeff(), 5);
+  EXPECT_LT((tight->volts - preview->volts).norm() / tight->volts.norm(), 0.1);
+}
+
 TEST(Transient, CanBeCancelled) {
   const Netlist n = stage();
   const System system(n);
@@ -282,6 +304,90 @@ TEST(Transient, CanBeCancelled) {
   const auto answer = solveTransient(system, solveDc(system)->x, question);
   ASSERT_FALSE(answer);
   EXPECT_EQ(answer.error().message, "cancelled");
+}
+
+/// Poles of circuits worked out by hand: an RC ladder, a lossy resonance, and decades apart in one circuit.
+TEST(Poles, AreThoseOfTheClosedForm) {
+  Netlist n;
+  n.add("in", {n.node("in"), 0}, VoltageSource{0, 1});
+  n.add("R1", {n.node("in"), n.node("a")}, Resistor{1e6});
+  n.add("C1", {n.node("a"), 0}, Capacitor{1e-6}); // 1 rad/s
+  n.add("R2", {n.node("in"), n.node("b")}, Resistor{100});
+  n.add("C2", {n.node("b"), 0}, Capacitor{1e-11}); // 1e9 rad/s
+  n.add("L", {n.node("in"), n.node("m")}, Inductor{1e-3, 10});
+  n.add("CL", {n.node("m"), 0}, Capacitor{1e-6});
+  const System system(n);
+  const auto poles = findPoles(system, Eigen::VectorXd::Zero(system.size()));
+  ASSERT_EQ(poles.size(), 4U);
+  const double wd = std::sqrt(1e9 - 25e6);
+  EXPECT_NEAR(std::abs(poles[0] + 1.0), 0, 1e-9);
+  EXPECT_NEAR(std::abs(poles[1] - std::complex(-5000.0, -wd)), 0, 1e-3);
+  EXPECT_NEAR(std::abs(poles[2] - std::complex(-5000.0, wd)), 0, 1e-3);
+  EXPECT_NEAR(std::abs(poles[3] / 1e9 + 1.0), 0, 1e-6);
+}
+
+/// A stage's slowest pole is the corner of a large bypass capacitor with what it sees, coupling capacitors still open;
+/// the next is the grid's.
+TEST(Poles, OfAStageAreItsCorners) {
+  const Netlist n = stage(22e-9, 2200e-6);
+  const System system(n);
+  const auto dc = solveDc(system);
+  const auto poles = findPoles(system, dc->x);
+  ASSERT_GE(poles.size(), 3U);
+  const auto at = [&](const char* node) { return System::volts(dc->x, n.find(node)); };
+  const auto c = tubes::triodeCurrent(triode("12AX7").model, at("a") - at("k"), at("g") - at("k"));
+  const double rp = 1 / c.byPlate, mu = c.byGrid * rp;
+  const double cathode = 1 / (1 / 1500.0 + (mu + 1) / (rp + 100e3));
+  EXPECT_NEAR(-poles[0].real() * cathode * 2200e-6, 1, 0.01);
+  EXPECT_NEAR(-poles[1].real() * 1e6 * 22e-9, 1, 0.001);
+}
+
+MonteCarloQuestion builds(const Whole& whole, int count, int threads) {
+  MonteCarloQuestion question;
+  question.builds = count;
+  question.threads = threads;
+  question.seed = 7;
+  question.hertz = logSpaced(20, 20000, 30);
+  question.from = whole.solved.circuit.probe("jack");
+  question.to = whole.solved.circuit.probe("speaker");
+  for (const auto& part : whole.solved.circuit.parts)
+    if (!part.devices.empty()) question.spreads.push_back({part.devices, 0.1, 0});
+  return question;
+}
+
+TEST(MonteCarlo, IsTheSameForAnyNumberOfThreads) {
+  const auto whole = slipway(1e-4);
+  const auto one = solveMonteCarlo(*whole.solved.point.system, builds(whole, 60, 1));
+  const auto three = solveMonteCarlo(*whole.solved.point.system, builds(whole, 60, 3));
+  ASSERT_TRUE(one && three);
+  EXPECT_EQ(one->failures, 0);
+  EXPECT_TRUE((one->decibels.array() == three->decibels.array()).all());
+  EXPECT_TRUE((one->unknowns.array() == three->unknowns.array()).all());
+  auto other = builds(whole, 60, 1);
+  other.seed = 8;
+  EXPECT_FALSE((solveMonteCarlo(*whole.solved.point.system, other)->decibels.array() == one->decibels.array()).all());
+}
+
+/// Small tolerances: the spread of a divider's level is what the law of error propagation says.
+TEST(MonteCarlo, SpreadsAsErrorsPropagate) {
+  Netlist n;
+  n.add("in", {n.node("in"), 0}, VoltageSource{0, 1});
+  n.add("R1", {n.node("in"), n.node("out")}, Resistor{3e3});
+  n.add("R2", {n.node("out"), 0}, Resistor{1e3});
+  MonteCarloQuestion question;
+  question.builds = 20000;
+  question.hertz = {1000};
+  question.from = n.find("in");
+  question.to = n.find("out");
+  question.spreads = {{{1}, 0.01, 0}, {{2}, 0.01, 0}};
+  const auto answer = solveMonteCarlo(System(n), question);
+  ASSERT_TRUE(answer);
+  const double mean = answer->decibels.mean();
+  const double deviation = std::sqrt((answer->decibels.array() - mean).square().mean());
+  // Even spread of 1 %: standard deviation 1 % / sqrt 3; the level moves by 3/4 of each part's share.
+  const double expected = 20 / std::log(10.0) * 0.75 * 0.01 / std::sqrt(3.0) * std::sqrt(2.0);
+  EXPECT_NEAR(deviation / expected, 1, 0.03);
+  EXPECT_NEAR(mean, 20 * std::log10(0.25), 0.002);
 }
 
 } // namespace

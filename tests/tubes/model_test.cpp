@@ -192,6 +192,20 @@ TEST(Fit, RefusesATubeWithoutPoints) {
   EXPECT_FALSE(fitModel(bare));
 }
 
+/// A worn tube is the same law with the currents scaled and the grid's volts scaled.
+TEST(Wear, ScalesCurrentsAndGridVolts) {
+  const Wear wear{0.7, 0.9};
+  const auto& triode = std::get<TriodeModel>(tube("12AX7").model);
+  const auto& pentode = std::get<PentodeModel>(tube("EL84").model);
+  for (const double plate : {20.0, 150.0, 300.0})
+    for (const double grid : {-6.0, -1.5, 0.0, 3.0}) {
+      EXPECT_NEAR(triodeCurrent(worn(triode, wear), plate, grid).plate,
+                  0.7 * triodeCurrent(triode, plate, 0.9 * grid).plate, 1e-9 * triodeCurrent(triode, plate, 3).plate);
+      EXPECT_NEAR(pentodeCurrent(worn(pentode, wear), plate, grid, 250).screen,
+                  0.7 * pentodeCurrent(pentode, plate, 0.9 * grid, 250).screen, 1e-10);
+    }
+}
+
 TEST(Catalogue, FindsAliases) {
   const auto& catalogue = testing_support::library().tubes;
   EXPECT_EQ(catalogue.find("ECC83"), catalogue.find("12AX7"));

@@ -71,6 +71,7 @@ QString fieldTitle(const std::string& field) {
       {"coreLossOhms", QT_TRANSLATE_NOOP("Field", "Core loss")},
       {"voiceCoilShare", QT_TRANSLATE_NOOP("Field", "Coil resistance / rating")},
       {"voiceCoilInductance", QT_TRANSLATE_NOOP("Field", "Coil inductance")},
+      {"eddyOhms", QT_TRANSLATE_NOOP("Field", "Eddy-current loss")},
       {"resonanceHertz", QT_TRANSLATE_NOOP("Field", "Resonance")},
       {"mechanicalQ", QT_TRANSLATE_NOOP("Field", "Mechanical Q")},
       {"electricalQ", QT_TRANSLATE_NOOP("Field", "Electrical Q")},
