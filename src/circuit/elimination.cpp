@@ -1,6 +1,6 @@
 #include "circuit/elimination.h"
 
-#include "circuit/wide.h"
+#include "circuit/lanes.h"
 
 #include <algorithm>
 #include <cmath>
@@ -17,27 +17,22 @@ constexpr int lanes = Elimination::lanes;
 constexpr double pivotShare = 1e-3;
 
 inline void multiplySubtract(Number& target, const Number& a, const Number& b) {
-  for (int i = 0; i < lanes; ++i) {
-    target.re[i] -= a.re[i] * b.re[i] - a.im[i] * b.im[i];
-    target.im[i] -= a.re[i] * b.im[i] + a.im[i] * b.re[i];
-  }
+  const Vec ar = re(a), ai = im(a), br = re(b), bi = im(b);
+  re(target) = re(target) - ar * br + ai * bi;
+  im(target) = im(target) - ar * bi - ai * br;
 }
 
 /// `target` may be `a` or `b`.
 inline void multiply(Number& target, const Number& a, const Number& b) {
-  for (int i = 0; i < lanes; ++i) {
-    const double re = a.re[i] * b.re[i] - a.im[i] * b.im[i];
-    target.im[i] = a.re[i] * b.im[i] + a.im[i] * b.re[i];
-    target.re[i] = re;
-  }
+  const Vec ar = re(a), ai = im(a), br = re(b), bi = im(b);
+  re(target) = ar * br - ai * bi;
+  im(target) = ar * bi + ai * br;
 }
 
 inline void invert(Number& a) {
-  for (int i = 0; i < lanes; ++i) {
-    const double scale = 1 / (a.re[i] * a.re[i] + a.im[i] * a.im[i]);
-    a.re[i] *= scale;
-    a.im[i] *= -scale;
-  }
+  const Vec scale = 1 / (re(a) * re(a) + im(a) * im(a));
+  re(a) = re(a) * scale;
+  im(a) = -im(a) * scale;
 }
 
 /// The matrix during planning: a small complex vector, one number per sample frequency, at each place.
@@ -318,11 +313,13 @@ void Elimination::solveAgain(std::vector<Number>& excitation, const Workspace& w
   replayForward(workspace.values.data(), excitation.data(), answer.data(), pivots_, factors_, upper_);
 }
 
-void Elimination::solveTransposed(int column, const Workspace& workspace, std::vector<Number>& answer) const {
+void Elimination::solveTransposed(const std::vector<std::pair<int, Number>>& wanted, const Workspace& workspace,
+                                  std::vector<Number>& answer) const {
   const auto n = static_cast<std::size_t>(size_);
   answer.assign(2 * n, Number{});
   Number* rest = answer.data() + n;
-  rest[column].re.fill(1);
+  for (const auto& [column, weight] : wanted)
+    rest[column] = weight;
   replayTransposed(workspace.values.data(), rest, answer.data(), pivots_, factors_, upper_);
   answer.resize(n);
 }

@@ -56,9 +56,10 @@ public:
   /// After `sweep`, with the same factors: solves for another excitation, one that may differ from lane to lane.
   /// `excitation` has one Number per row and is used up; `answer` one per unknown.
   void solveAgain(std::vector<Number>& excitation, const Workspace& workspace, std::vector<Number>& answer) const;
-  /// After `sweep`, with the same factors: solves the transposed system for a unit excitation of one unknown, so that
-  /// answer[row] is what a unit source in equation `row` does to unknown `column`. `answer` has one Number per row.
-  void solveTransposed(int column, const Workspace& workspace, std::vector<Number>& answer) const;
+  /// After `sweep`, with the same factors: solves the transposed system, so that answer[row] is what a unit source in
+  /// equation `row` does to the sum of weight times unknown over `wanted`. `answer` has one Number per row.
+  void solveTransposed(const std::vector<std::pair<int, Number>>& wanted, const Workspace& workspace,
+                       std::vector<Number>& answer) const;
   /// Residual of one weighted sum of all rows, relative to its terms: cheap, sees every kind of breakdown of the fixed
   /// pivots, but not a small loss in a quiet corner of the circuit.
   [[nodiscard]] double quickResidual(const Loaded& loaded, const Lane& radians, const Workspace& workspace) const;

@@ -1,6 +1,6 @@
 #include "circuit/noise.h"
 
-#include "circuit/wide.h"
+#include "circuit/lanes.h"
 
 #include <cmath>
 

@@ -1,6 +1,6 @@
 #include "circuit/sensitivity.h"
 
-#include "circuit/wide.h"
+#include "circuit/lanes.h"
 
 #include <algorithm>
 #include <cmath>
@@ -13,8 +13,9 @@ constexpr int lanes = Elimination::lanes;
 
 /// What one parameter changes in the equations.
 struct Change {
-  std::vector<Entry> matrix;    ///< dG and dC, per unit of the parameter
-  Eigen::VectorXd residual;     ///< d(G x + i(x) - b)/dp at the operating point
+  std::vector<Entry> matrix; ///< dG and dC, per unit of the parameter
+  Eigen::VectorXd residual;  ///< d(G x + i(x) - b)/dp at the operating point
+  bool movesPins = false;
   std::vector<double> pinShift; ///< d(volts)/dp of each watched pin, by way of the operating point
 };
 
@@ -37,6 +38,8 @@ public:
     for (std::size_t p = 0; p < changes_.size(); ++p)
       for (const int row : pinRows_)
         changes_[p].pinShift.push_back(shift_(row, static_cast<Eigen::Index>(p)));
+    for (auto& change : changes_)
+      change.movesPins = std::any_of(change.pinShift.begin(), change.pinShift.end(), [](double s) { return s != 0; });
   }
 
   [[nodiscard]] const Eigen::MatrixXd& shift() const { return shift_; }
@@ -45,38 +48,39 @@ public:
   /// out[p] = y^T (dA/dp) w, everything included, at one block's frequencies.
   void bilinear(const Number* y, const Number* w, const Elimination::Lane& radians, std::vector<Number>& out) const {
     std::vector<Number> byPin(pinRows_.size(), Number{});
-    for (const auto& b : bends_)
-      addProduct(byPin[static_cast<std::size_t>(b.pin)], y[b.row], w[b.column], b.bend);
-    out.assign(changes_.size(), Number{});
-    for (std::size_t p = 0; p < changes_.size(); ++p) {
-      for (const auto& entry : changes_[p].matrix)
-        addEntry(out[p], y[entry.row], w[entry.column], entry, radians);
-      for (std::size_t k = 0; k < pinRows_.size(); ++k)
-        addScaled(out[p], byPin[k], changes_[p].pinShift[k]);
-    }
+    contractPins(bends_, y, w, byPin);
+    out.resize(changes_.size());
+    for (std::size_t p = 0; p < changes_.size(); ++p)
+      contractChange(changes_[p], byPin, y, w, radians, out[p]);
   }
 
 private:
-  static VINEGAR_WIDE void addProduct(Number& sum, const Number& a, const Number& b, double factor) {
-    for (int i = 0; i < lanes; ++i) {
-      sum.re[i] += factor * (a.re[i] * b.re[i] - a.im[i] * b.im[i]);
-      sum.im[i] += factor * (a.re[i] * b.im[i] + a.im[i] * b.re[i]);
+  static VINEGAR_WIDE void contractPins(const std::vector<Bend>& bends, const Number* y, const Number* w,
+                                        std::vector<Number>& byPin) {
+    for (const auto& bend : bends) {
+      const Number &a = y[bend.row], &b = w[bend.column];
+      Number& sum = byPin[static_cast<std::size_t>(bend.pin)];
+      re(sum) += bend.bend * (re(a) * re(b) - im(a) * im(b));
+      im(sum) += bend.bend * (re(a) * im(b) + im(a) * re(b));
     }
   }
-  static VINEGAR_WIDE void addEntry(Number& sum, const Number& a, const Number& b, const Entry& entry,
-                                    const Elimination::Lane& radians) {
-    for (int i = 0; i < lanes; ++i) {
-      const double re = a.re[i] * b.re[i] - a.im[i] * b.im[i], im = a.re[i] * b.im[i] + a.im[i] * b.re[i];
-      const double c = radians[i] * entry.c;
-      sum.re[i] += entry.g * re - c * im;
-      sum.im[i] += entry.g * im + c * re;
+  static VINEGAR_WIDE void contractChange(const Change& change, const std::vector<Number>& byPin, const Number* y,
+                                          const Number* w, const Elimination::Lane& radians, Number& out) {
+    Number sum{}, omega{};
+    omega.re = radians;
+    for (const auto& entry : change.matrix) {
+      const Number &a = y[entry.row], &b = w[entry.column];
+      const Vec real = re(a) * re(b) - im(a) * im(b), imaginary = re(a) * im(b) + im(a) * re(b);
+      const Vec c = re(omega) * entry.c;
+      re(sum) += entry.g * real - c * imaginary;
+      im(sum) += entry.g * imaginary + c * real;
     }
-  }
-  static VINEGAR_WIDE void addScaled(Number& sum, const Number& a, double factor) {
-    for (int i = 0; i < lanes; ++i) {
-      sum.re[i] += factor * a.re[i];
-      sum.im[i] += factor * a.im[i];
+    // A part that leaves the operating point alone, such as a capacitor, moves no pin.
+    for (std::size_t k = 0; change.movesPins && k < byPin.size(); ++k) {
+      re(sum) += change.pinShift[k] * re(byPin[k]);
+      im(sum) += change.pinShift[k] * im(byPin[k]);
     }
+    out = sum;
   }
 
   [[nodiscard]] std::array<double, 4> voltsAt(const Device& device) const {
@@ -178,6 +182,15 @@ private:
   Eigen::MatrixXd shift_;
 };
 
+/// 1 / number, or -1 / number.
+Number inverse(const Number& number, double sign) {
+  Number result;
+  const Vec scale = sign / (re(number) * re(number) + im(number) * im(number));
+  re(result) = re(number) * scale;
+  im(result) = -im(number) * scale;
+  return result;
+}
+
 std::complex<double> at(const Number& number, std::size_t lane) { return {number.re[lane], number.im[lane]}; }
 
 } // namespace
@@ -193,19 +206,11 @@ tl::expected<Eigen::MatrixXcd, Problem> responseSensitivities(const System& syst
                                                               const std::vector<Parameter>& parameters, AcPlan* plan) {
   const Derivatives derivatives(system, operatingPoint, parameters);
   Eigen::MatrixXcd result(static_cast<Eigen::Index>(parameters.size()), static_cast<Eigen::Index>(hertz.size()));
-  std::vector<Number> y, yFrom, change;
+  std::vector<Number> y, change;
   auto problem = sweepSmallSignal(system, operatingPoint, hertz, plan, [&](const SweepBlock& block) {
-    // ln(to/from) is linear in both answers, so one combined transposed answer serves.
-    block.transposed(System::row(to), y);
-    block.transposed(System::row(from), yFrom);
-    for (std::size_t lane = 0; lane < lanes; ++lane) {
-      const auto vTo = at(block.x()[System::row(to)], lane), vFrom = at(block.x()[System::row(from)], lane);
-      for (std::size_t i = 0; i < y.size(); ++i) {
-        const auto combined = at(y[i], lane) / vTo - at(yFrom[i], lane) / vFrom;
-        y[i].re[lane] = combined.real();
-        y[i].im[lane] = combined.imag();
-      }
-    }
+    // d ln(to/from) = d(to)/to - d(from)/from: one combined transposed answer serves.
+    const int rowTo = System::row(to), rowFrom = System::row(from);
+    block.transposed({{rowTo, inverse(block.x()[rowTo], 1)}, {rowFrom, inverse(block.x()[rowFrom], -1)}}, y);
     derivatives.bilinear(y.data(), block.x(), block.radians, change);
     for (std::size_t p = 0; p < parameters.size(); ++p)
       for (std::size_t lane = 0; lane < block.count; ++lane)

@@ -26,12 +26,21 @@ void store(std::vector<Number>& numbers, const Eigen::VectorXcd& from, std::size
 } // namespace
 
 void SweepBlock::transposed(int column, std::vector<Number>& answer) const {
-  if (fresh_.empty()) return elimination_->solveTransposed(column, *workspace_, answer);
+  Number one{};
+  one.re.fill(1);
+  transposed({{column, one}}, answer);
+}
+
+void SweepBlock::transposed(const std::vector<std::pair<int, Number>>& wanted, std::vector<Number>& answer) const {
+  if (fresh_.empty()) return elimination_->solveTransposed(wanted, *workspace_, answer);
   const auto n = fresh_.front().rows();
   answer.assign(static_cast<std::size_t>(n), Number{});
-  const Eigen::VectorXcd unit = Eigen::VectorXcd::Unit(n, column);
-  for (std::size_t lane = 0; lane < fresh_.size(); ++lane)
-    store(answer, fresh_[lane].transpose().solve(unit), lane);
+  for (std::size_t lane = 0; lane < fresh_.size(); ++lane) {
+    Eigen::VectorXcd weights = Eigen::VectorXcd::Zero(n);
+    for (const auto& [column, weight] : wanted)
+      weights[column] = {weight.re[lane], weight.im[lane]};
+    store(answer, fresh_[lane].transpose().solve(weights), lane);
+  }
 }
 
 void SweepBlock::again(std::vector<Number>& excitation, std::vector<Number>& answer) const {

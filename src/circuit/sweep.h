@@ -20,6 +20,9 @@ public:
   [[nodiscard]] const Elimination::Number* x() const { return x_; }
   /// answer[row]: what a unit source in equation `row` does to unknown `column`.
   void transposed(int column, std::vector<Elimination::Number>& answer) const;
+  /// The same for a weighted sum of unknowns, each named once.
+  void transposed(const std::vector<std::pair<int, Elimination::Number>>& wanted,
+                  std::vector<Elimination::Number>& answer) const;
   /// Unknowns for another excitation, used up.
   void again(std::vector<Elimination::Number>& excitation, std::vector<Elimination::Number>& answer) const;
 

@@ -172,7 +172,8 @@ TEST(Fit, FindsTheModelBehindThePoints) {
   made.published.clear();
   for (const double plate : {100.0, 180.0, 250.0, 300.0})
     for (const double grid : {0.0, -3.0, -8.0}) {
-      PublishedPoint point{plate, grid};
+      PublishedPoint point;
+      point.plateVolts = plate, point.gridVolts = grid;
       const auto m = modelAt(made, point);
       if (m.plateAmps < 1e-4) continue;
       point.plateAmps = m.plateAmps, point.gm = m.gm, point.mu = m.mu, point.rp = m.rp;
