@@ -114,7 +114,7 @@ TEST(Cli, HelpAndVersionAreNoErrors) {
 }
 
 TEST(Cli, CheckFindsNothingWrongWithTheSamples) {
-  for (const char* name : {"slipway-18", "net-loft-5"})
+  for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8"})
     EXPECT_EQ(cli("check " + testing_support::samplePath(name).string()).code, 0) << name;
 }
 

@@ -35,7 +35,7 @@ struct TemporaryFolder {
 };
 
 TEST(DesignFile, RoundTripsEverything) {
-  for (const char* name : {"slipway-18", "net-loft-5"}) {
+  for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8"}) {
     auto document = sample(name);
     amp::pencil(document, library(), "R3", "value", 123456.0);
     amp::pencil(document, library(), "V1a", "tube", std::string("12AU7"));
@@ -78,7 +78,7 @@ TEST(DesignFile, FollowsItsSchema) {
     valijson::Validator validator;
     return validator.validate(schema, adapter, nullptr);
   };
-  for (const char* name : {"slipway-18", "net-loft-5"}) {
+  for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8"}) {
     EXPECT_TRUE(valid(text(name))) << name;
     auto document = sample(name);
     amp::pencil(document, library(), "C2", "value", 1e-7);

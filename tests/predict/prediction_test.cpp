@@ -4,6 +4,7 @@
 #include <cmath>
 #include <complex>
 #include <gtest/gtest.h>
+#include <stdexcept>
 
 namespace vinegar::predict {
 namespace {
@@ -180,6 +181,90 @@ TEST(Response, SpeakerImpedancePeaksAtItsResonanceAndTheTransformerReflectsIt) {
   const Complex series = 0.5 + 320 / n2 + Complex(0, omega * 15e-3 / n2);
   const auto ratio = predictResponse(solved.circuit, solved.point, {"output.a", "speaker", {1000}});
   EXPECT_NEAR(ratio->decibels[0], 20 * std::log10(std::abs(load / (load + series)) / std::sqrt(n2)), 0.02);
+}
+
+/// A line of sections with nothing fitted but what their file says, between a line source and a single-ended output.
+testing_support::Solved lineWith(const std::string& section, const std::map<std::string, amp::PartUse>& parts = {}) {
+  amp::Design design;
+  design.name = "closed form";
+  design.line = {{"source", "line-input", {}, {}, {}, {}},
+                 {"under", section, parts, {{"rail", "A"}}, {}, {}},
+                 {"volume", "volume", {}, {}, {}, {}},
+                 {"output", "single-ended-pentode", {}, {{"plates", "A"}, {"screens", "A"}}, {}, {}},
+                 {"speaker", "speaker-load", {}, {}, {}, {}}};
+  design.supply = {{"reservoir", "supply-fixed-reservoir", {}, {}, "A", {}}};
+  return solve(design);
+}
+
+const TubeReading& tubeIn(const testing_support::Solved& solved, const std::string& section) {
+  for (const auto& part : solved.circuit.parts)
+    if (part.resolved.section == section && amp::isTube(part.resolved.part->kind))
+      for (const auto& tube : solved.point.tubes)
+        if (tube.name == part.resolved.name) return tube;
+  throw std::runtime_error("no tube in " + section);
+}
+
+/// mu Rk / (rp + (mu + 1) Rk), with the volume control beside the cathode resistor; grid leak fitted for the bias.
+TEST(Sections, CathodeFollowerFollowsItsFormula) {
+  const auto solved = lineWith("cathode-follower", {{"Rg", {"R90", {{"fitted", true}}, {}}},
+                                                    {"Rk", {"R91", {{"value", 10e3}}, {}}},
+                                                    {"Cc", {"C90", {{"fitted", true}, {"value", 1e-6}}, {}}}});
+  const auto& tube = tubeIn(solved, "under");
+  const double load = 1 / (1 / 10e3 + 1 / 1e6);
+  const double gain = tube.mu * load / (tube.rp + (tube.mu + 1) * load);
+  const auto response = predictResponse(solved.circuit, solved.point, {"under.in", "under.out", {1000}});
+  ASSERT_TRUE(response);
+  EXPECT_NEAR(response->decibels[0], 20 * std::log10(gain), 0.02);
+  EXPECT_NEAR(response->degrees[0], 0, 1);
+}
+
+/// gm (Ra beside rp and the load), screen and cathode held still by their capacitors.
+TEST(Sections, PentodeStageFollowsItsFormula) {
+  const auto solved = lineWith("pentode-stage", {{"Csc", {"C91", {{"value", 1e-4}}, {}}},
+                                                 {"Ck", {"C92", {{"value", 1e-2}}, {}}},
+                                                 {"Cc", {"C93", {{"value", 1e-5}}, {}}}});
+  const auto& tube = tubeIn(solved, "under");
+  const double load = 1 / (1 / 220e3 + 1 / 1e6 + 1 / tube.rp);
+  const auto response = predictResponse(solved.circuit, solved.point, {"under.g", "under.out", {200}});
+  ASSERT_TRUE(response);
+  EXPECT_NEAR(response->decibels[0], 20 * std::log10(tube.gm * load), 0.1);
+}
+
+TEST(Sections, GridLeakBiasSettlesALittleBelowZero) {
+  const auto solved = lineWith("triode-grid-leak-bias");
+  const double bias = tubeIn(solved, "under").gridVolts;
+  EXPECT_LT(bias, -0.3);
+  EXPECT_GT(bias, -1.0);
+}
+
+/// The capacitor with the control at its lower end and the 1 k source: a corner; fully up next to nothing.
+TEST(Sections, TrebleBleedCutsTurnedDown) {
+  auto solvedAt = [](double knob) {
+    amp::Design design;
+    design.line = {{"source", "line-input", {}, {}, {}, {}},
+                   {"under", "treble-bleed", {{"Tone", {"Tone", {}, {}}}}, {}, {}, {}},
+                   {"volume", "volume", {}, {}, {}, {}},
+                   {"output", "single-ended-pentode", {}, {{"plates", "A"}, {"screens", "A"}}, {}, {}},
+                   {"speaker", "speaker-load", {}, {}, {}, {}}};
+    design.supply = {{"reservoir", "supply-fixed-reservoir", {}, {}, "A", {}}};
+    design.knobs["Tone"] = knob;
+    const auto solved = solve(design);
+    const auto fromSource = circuit::solveAc(*solved.point.system, solved.point.dc.x, {33863});
+    return std::abs(fromSource->volts(solved.circuit.probe("jack"), 0));
+  };
+  // 1 k against 4n7: 33.9 kHz, 3 dB down there, but for the 26 ohms of the control's end and the cable.
+  EXPECT_NEAR(20 * std::log10(solvedAt(0)), -3.2, 0.3);
+  EXPECT_NEAR(20 * std::log10(solvedAt(1)), -0.05, 0.1);
+}
+
+/// The two outputs of the shipped pair against the textbook's: gains nearly equal, signals opposite.
+TEST(Sections, LongTailedPairIsBalancedAndOpposite) {
+  const auto solved = solve(sample("harbour-office-8").ink);
+  const auto a = predictResponse(solved.circuit, solved.point, {"splitter.in", "splitter.out", {1000}});
+  const auto b = predictResponse(solved.circuit, solved.point, {"splitter.in", "splitter.outB", {1000}});
+  ASSERT_TRUE(a && b) << (a ? b.error().line() : a.error().line());
+  EXPECT_NEAR(a->decibels[0], b->decibels[0], 1);
+  EXPECT_NEAR(std::abs(a->degrees[0] - b->degrees[0]), 180, 2);
 }
 
 TEST(Describe, GainIsReadAtItsThreeNotes) {
