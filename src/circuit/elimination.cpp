@@ -137,6 +137,20 @@ Elimination::Elimination(int size, const std::vector<Entry>& entries, const std:
 
 namespace {
 
+VINEGAR_WIDE void substituteBack(const Number* values, const Number* rhs, Number* x, const auto& pivots,
+                                 const auto& upper) {
+  auto next = static_cast<std::int32_t>(upper.size());
+  for (auto pivot = pivots.rbegin(); pivot != pivots.rend(); ++pivot) {
+    const auto begin = pivot + 1 == pivots.rend() ? 0 : (pivot + 1)->upperEnd;
+    Number sum = rhs[pivot->row];
+    while (next > begin) {
+      --next;
+      multiplySubtract(sum, values[upper[next].slot], x[upper[next].column]);
+    }
+    multiply(x[pivot->column], sum, values[pivot->slot]);
+  }
+}
+
 VINEGAR_WIDE void replay(Number* values, Number* rhs, Number* x, const auto& pivots, const auto& factors,
                          const auto& updates, const auto& upper) {
   std::int32_t f = 0, u = 0;
@@ -152,16 +166,7 @@ VINEGAR_WIDE void replay(Number* values, Number* rhs, Number* x, const auto& piv
     for (; u < pivot.updatesEnd; ++u)
       multiplySubtract(values[updates[u].target], values[updates[u].left], values[updates[u].right]);
   }
-  auto next = static_cast<std::int32_t>(upper.size());
-  for (auto pivot = pivots.rbegin(); pivot != pivots.rend(); ++pivot) {
-    const auto begin = pivot + 1 == pivots.rend() ? 0 : (pivot + 1)->upperEnd;
-    Number sum = rhs[pivot->row];
-    while (next > begin) {
-      --next;
-      multiplySubtract(sum, values[upper[next].slot], x[upper[next].column]);
-    }
-    multiply(x[pivot->column], sum, values[pivot->slot]);
-  }
+  substituteBack(values, rhs, x, pivots, upper);
 }
 
 VINEGAR_WIDE void replayTransposed(const Number* values, Number* rest, Number* answer, const auto& pivots,
@@ -191,16 +196,7 @@ VINEGAR_WIDE void replayForward(const Number* values, Number* rhs, Number* x, co
   for (const auto& pivot : pivots)
     for (; f < pivot.factorsEnd; ++f)
       multiplySubtract(rhs[factors[f].row], values[factors[f].slot], rhs[pivot.row]);
-  auto next = static_cast<std::int32_t>(upper.size());
-  for (auto pivot = pivots.rbegin(); pivot != pivots.rend(); ++pivot) {
-    const auto begin = pivot + 1 == pivots.rend() ? 0 : (pivot + 1)->upperEnd;
-    Number sum = rhs[pivot->row];
-    while (next > begin) {
-      --next;
-      multiplySubtract(sum, values[upper[next].slot], x[upper[next].column]);
-    }
-    multiply(x[pivot->column], sum, values[pivot->slot]);
-  }
+  substituteBack(values, rhs, x, pivots, upper);
 }
 
 VINEGAR_WIDE void fill(Number* values, const std::vector<Entry>& places, const Elimination::Lane& radians) {

@@ -18,8 +18,8 @@ std::vector<std::complex<double>> findPoles(const System& system, const Eigen::V
   // (G + s C) x = 0 with (G + s0 C) = A: x = (s0 - s) A^-1 C x, so that the eigenvalues of A^-1 C are 1/(s0 - s) and
   // the infinite ones fall to zero instead of spreading over the finite. Each shift is trusted for poles near its size.
   std::vector<std::complex<double>> poles;
-  for (double decade = -1; decade <= 9; decade += 1) {
-    const double shift = std::pow(10, decade);
+  for (int decade = -1; decade <= 9; ++decade) {
+    const double shift = std::pow(10.0, decade);
     const Eigen::MatrixXd A = G + shift * C;
     const auto lu = A.fullPivLu();
     const Eigen::VectorXcd values = Eigen::EigenSolver<Eigen::MatrixXd>(lu.solve(C), false).eigenvalues();

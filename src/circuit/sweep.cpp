@@ -75,7 +75,7 @@ public:
       for (std::size_t lane = 0; lane < Elimination::lanes; ++lane)
         block.radians[lane] = radiansOf(hertz_[std::min(block.first + lane, hertz_.size() - 1)]);
       // Every eighth block, and whatever the quick check doubts, gets the full check.
-      const bool thorough = block.first % (8 * Elimination::lanes) == 0;
+      const bool thorough = block.first % (std::size_t{8} * Elimination::lanes) == 0;
       bool good = trusted(block.radians, thorough);
       if (!good && !madeNow_) {
         madeNow_ = true;

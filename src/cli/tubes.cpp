@@ -6,6 +6,7 @@
 #include "units/json.h"
 
 #include <algorithm>
+#include <cmath>
 #include <cstdio>
 #include <fmt/format.h>
 #include <map>
@@ -22,7 +23,7 @@ double size(const tubes::Deviation& d) { return std::max(1 + d.error, 1 / (1 + d
 double quantile(std::vector<double> values, double share) {
   if (values.empty()) return 0;
   std::sort(values.begin(), values.end());
-  return values[static_cast<std::size_t>(share * static_cast<double>(values.size() - 1) + 0.5)];
+  return values[static_cast<std::size_t>(std::lround(share * static_cast<double>(values.size() - 1)))];
 }
 
 std::string place(const tubes::PublishedPoint& point) {
