@@ -229,7 +229,7 @@ std::optional<Problem> checkSetting(const ResolvedPart& part, const std::string&
   if (current->second.index() != to.index()) return Problem{part.name, fmt::format("{} is of the wrong type", field)};
   if (const auto* number = std::get_if<double>(&to)) {
     const auto [low, high] = legalRange(part.part->kind, field);
-    const auto unit = valueUnit(part.part->kind);
+    const auto unit = field == "value" ? valueUnit(part.part->kind) : units::Unit::none;
     if (!std::isfinite(*number) || *number < low || *number > high)
       return Problem{part.name, fmt::format("{} must lie between {} and {}", field, units::reading(low, unit),
                                             units::reading(high, unit))};

@@ -87,7 +87,7 @@ public:
   [[nodiscard]] const std::vector<double>& corners() const { return corners_; }
   /// Whether an unknown takes part in the circuit's memory, and its error in a step's control.
   [[nodiscard]] bool remembers(Eigen::Index unknown) const { return remembers_[static_cast<std::size_t>(unknown)]; }
-  /// Other laws from now on; charges and fluxes stay, since node volts and winding currents do.
+  /// Other laws from now on; node volts and winding currents stay.
   void setLaws(const std::vector<std::pair<int, Law>>& laws);
 
   /// Source values at `t`, seen from within [from, to]: at an end that is a corner, the value on this side of it.

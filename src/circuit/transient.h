@@ -5,7 +5,8 @@
 
 namespace vinegar::circuit {
 
-/// Devices take other laws of their kind at a time: a switch thrown, a value turned. Charges and fluxes stay.
+/// Devices take other laws of their kind at a time: a switch thrown, a resistance turned. Node volts and winding
+/// currents stay as they are at that moment, and with them all charges and fluxes unless a storing part itself changes.
 struct Event {
   double seconds = 0;
   std::vector<std::pair<int, Law>> laws;

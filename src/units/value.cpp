@@ -288,6 +288,8 @@ std::string reading(double value, Unit unit, int digits) {
   if (unit == Unit::decibel) return fmt::format("{:.{}f}{}{}", value, std::max(digits - 2, 0), gap, suffix);
   if (std::abs(value) < 1e-15) return fmt::format("0{}{}", gap, suffix);
   const auto [mantissa, exponent] = engineering(std::abs(value), digits > 0 ? digits : 6);
+  // Builders know no prefix under pico.
+  if (exponent == -15) return fmt::format("{:.{}g}{}p{}", value * 1e12, std::max(digits, 3), gap, suffix);
   if (exponent < -12 || exponent > 9) return fmt::format("{:.{}g}{}{}", value, std::max(digits, 3), gap, suffix);
   if (digits == 0)
     return fmt::format("{}{:.6g}{}{}{}", value < 0 ? "-" : "", mantissa, gap,

@@ -33,10 +33,6 @@ QString read(double value, Unit unit, int digits = 3) {
   return QString::fromStdString(units::reading(value, unit, digits));
 }
 
-QString signedDecibels(double db) {
-  return (db >= 0 ? QStringLiteral("+") : QString()) + QString::number(std::abs(db) < 0.05 ? 0.0 : db, 'f', 1);
-}
-
 QLabel* label(const QString& text, const QFont& font, const char* property = nullptr) {
   auto* l = new QLabel(text);
   l->setFont(font);
@@ -138,6 +134,10 @@ Drawer::Drawer(Session& session, QWidget* parent) : QScrollArea(parent), session
   connect(typed_, &QLineEdit::textEdited, this, [this] {
     setBad(typed_, false);
     error_->hide();
+  });
+  // What was typed and left without Enter is no value: the box shows the part's own again.
+  connect(typed_, &QLineEdit::editingFinished, this, [this] {
+    if (!typed_->hasFocus() && typed_->isModified()) setPart(name_);
   });
   tube_ = new QComboBox;
   tube_->setObjectName(QStringLiteral("tubeType"));

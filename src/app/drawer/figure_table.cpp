@@ -4,6 +4,7 @@
 
 #include <QPainter>
 #include <algorithm>
+#include <cmath>
 
 namespace vinegar::app {
 namespace {
@@ -11,7 +12,9 @@ namespace {
 QFont fontOf(const FigureTable::Cell& cell) {
   const auto points = [&](double usual) { return cell.points > 0 ? cell.points : usual; };
   if (cell.look == FigureTable::Look::quiet) return textFont(points(9));
-  return figureFont(points(9.5), cell.look == FigureTable::Look::pencil || cell.look == FigureTable::Look::footerPencil ? QFont::DemiBold : QFont::Normal);
+  return figureFont(points(9.5), cell.look == FigureTable::Look::pencil || cell.look == FigureTable::Look::footerPencil
+                                     ? QFont::DemiBold
+                                     : QFont::Normal);
 }
 
 QColor colourOf(FigureTable::Look look) {
@@ -41,6 +44,11 @@ int rowHeight(const std::vector<FigureTable::Cell>& row) {
 }
 
 } // namespace
+
+QString signedDecibels(double db) {
+  if (std::abs(db) < 0.05) return QStringLiteral("0.0");
+  return (db > 0 ? QStringLiteral("+") : QString()) + QString::number(db, 'f', 1);
+}
 
 FigureTable::FigureTable(QWidget* parent) : QWidget(parent) {
   setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
@@ -96,8 +104,8 @@ void FigureTable::paintEvent(QPaintEvent*) {
       const bool right = static_cast<int>(c) >= firstRight_;
       // The last left-hand cell may run on to the edge.
       const int room = !right && c + 1 == rows_[r].size() ? width() - x : widths[c];
-      painter.drawText(QRect(x, y, room, height),
-                       (right ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter, cell.text);
+      painter.drawText(QRect(x, y, room, height), (right ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter,
+                       cell.text);
       x += widths[c] + gap;
     }
     y += height;

@@ -5,6 +5,9 @@
 
 namespace vinegar::app {
 
+/// A difference of levels with its sign and one decimal; what rounds to nothing has none: "+1.4", "-0.3", "0.0".
+QString signedDecibels(double db);
+
 /// Rows of short texts that change at every step: painted, since labels made anew would take longer than the
 /// prediction.
 class FigureTable : public QWidget {

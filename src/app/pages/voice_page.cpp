@@ -131,8 +131,7 @@ void VoicePage::display(const Shown& shown) {
   const bool whole = shown.question.from == "jack" && shown.question.to == "speaker";
   whole_->setChecked(whole);
   plot_->setLevelLabel(
-      tr("dB, volts at %2 to volts at %1")
-          .arg(QString::fromStdString(shown.question.from), QString::fromStdString(shown.question.to)));
+      tr("dB, %1 to %2").arg(QString::fromStdString(shown.question.from), QString::fromStdString(shown.question.to)));
   std::vector<ResponsePlot::Curve> curves;
   if (shown.ink) curves.push_back({tr("ink"), (*shown.ink)->response, true, false});
   QString problem;

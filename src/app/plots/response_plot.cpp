@@ -35,8 +35,8 @@ QSharedPointer<QCPAxisTicker> frequencyTicks() {
   return ticker;
 }
 
-/// The points without which a curve would be drawn elsewhere: between two that are kept, the straight line passes within
-/// a tenth of a pixel of every one left out. Stroking a smooth curve costs by its corners.
+/// The points without which a curve would be drawn elsewhere: between two that are kept, the straight line passes
+/// within a tenth of a pixel of every one left out. Stroking a smooth curve costs by its corners.
 std::vector<std::size_t> neededPoints(const std::vector<QPointF>& points) {
   constexpr double tolerance = 0.1;
   std::vector<std::size_t> kept;
@@ -333,9 +333,7 @@ void ResponsePlot::showReadout() {
     if (curve.ink)
       inkLevel = level;
     else
-      text += QStringLiteral(" (%1%2)")
-                  .arg(level - inkLevel >= 0 ? QStringLiteral("+") : QString())
-                  .arg(level - inkLevel, 0, 'f', 1);
+      text += QStringLiteral(" (%1)").arg(signedDecibels(level - inkLevel));
     cells.push_back({text, curve.ink ? Look::figure : Look::pencil});
   }
   if (!curves_.empty()) cells.push_back({tr("dB"), Look::quiet});

@@ -97,7 +97,10 @@ void RunView::paintEvent(QPaintEvent* event) {
   painter_->paint(painter, unit(), visible, selected_, hasFocus());
 }
 
-void RunView::resizeEvent(QResizeEvent*) { updateScrollBars(); }
+void RunView::resizeEvent(QResizeEvent*) {
+  updateScrollBars();
+  showSelected();
+}
 void RunView::scrollContentsBy(int, int) { viewport()->update(); }
 
 void RunView::focusInEvent(QFocusEvent* event) {

@@ -81,10 +81,7 @@ void Vitals::display(const Shown& shown) {
     }
     const auto& v = (*answer)->vitals;
     t[0] = read(v.gain.at1kHz, units::Unit::decibel);
-    const auto lean = [&v](double level) {
-      const double db = level - v.gain.at1kHz;
-      return (db > 0 ? QStringLiteral("+") : QString()) + read(db, units::Unit::decibel);
-    };
+    const auto lean = [&v](double level) { return signedDecibels(level - v.gain.at1kHz) + QStringLiteral(" dB"); };
     t[1] = lean(v.gain.atE2);
     t[2] = lean(v.gain.at5kHz);
     t[3] = read(v.reservoirVolts, units::Unit::volt);
