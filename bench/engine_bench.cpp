@@ -1,9 +1,8 @@
 // The engine's hot paths on the largest sample, and the same answers from a plain dense Eigen solve in the same run, so
 // that the ratio holds on any machine.
-#include "circuit/monte_carlo.h"
-#include "circuit/sensitivity.h"
 #include "circuit/transient.h"
 #include "predict/overview.h"
+#include "predict/variation.h"
 #include "support/samples.h"
 
 #include <benchmark/benchmark.h>
@@ -78,19 +77,8 @@ void overviewAfterOneStep(benchmark::State& state) {
 }
 BENCHMARK(overviewAfterOneStep)->Unit(benchmark::kMicrosecond);
 
-std::vector<circuit::Parameter> everyPart() {
-  std::vector<circuit::Parameter> parameters;
-  for (const auto& part : solved().circuit.parts) {
-    if (part.devices.empty() || amp::isTube(part.resolved.part->kind) || part.resolved.value() <= 0) continue;
-    const double value = part.resolved.value(), h = value * 1e-4;
-    const auto laws = [&](double v) { return *solved().circuit.lawsWith(part.resolved.name, "value", v, library()); };
-    parameters.push_back({laws(value + h), laws(value - h), h});
-  }
-  return parameters;
-}
-
 void sensitivities300EveryPart(benchmark::State& state) {
-  const auto parameters = everyPart();
+  const auto parameters = predict::parametersOf(predict::partVariations(solved().circuit, library()));
   circuit::AcPlan plan;
   for (auto _ : state)
     benchmark::DoNotOptimize(circuit::responseSensitivities(*solved().point.system, solved().point.dc.x, band(),
@@ -117,8 +105,7 @@ void monteCarlo1000(benchmark::State& state) {
   question.hertz = circuit::logSpaced(20, 20000, 100);
   question.from = solved().circuit.probe("jack");
   question.to = solved().circuit.probe("speaker");
-  for (const auto& part : solved().circuit.parts)
-    if (!part.devices.empty()) question.spreads.push_back({part.devices, 0.1, 0});
+  question.spreads = predict::partSpreads(solved().circuit, 0.1);
   for (auto _ : state) {
     const auto answer = circuit::solveMonteCarlo(*solved().point.system, question);
     state.counters["failures"] = answer->failures;

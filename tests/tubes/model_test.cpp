@@ -156,11 +156,16 @@ TEST(Catalogue, SmallSignalFiguresAreSlopesOfTheCurrent) {
     }
 }
 
+/// Another machine may round the last digit otherwise; the figures that count may not move.
 TEST(Catalogue, FittingAgainGivesTheShippedParameters) {
   for (const char* name : {"12AX7", "12AT7", "300B", "EL84", "6V6GT", "EF86"}) {
     const auto model = fitModel(tube(name));
     ASSERT_TRUE(model) << model.error().line();
-    EXPECT_TRUE(*model == tube(name).model) << name;
+    TubeType again = tube(name);
+    again.model = *model;
+    const auto shipped = compareWithPublished(tube(name)), fitted = compareWithPublished(again);
+    for (std::size_t i = 0; i < shipped.size(); ++i)
+      EXPECT_NEAR(fitted[i].modelled / shipped[i].modelled, 1, 1e-5) << name << " " << shipped[i].quantity;
   }
 }
 
