@@ -219,9 +219,14 @@ constexpr double d1 = 1 - d2;
 
 } // namespace
 
-Dynamics::Dynamics(const System& system, const std::map<int, Waveform>& drive)
+bool holdsTime(const std::vector<double>& times, double t, double resolution) {
+  const auto next = std::lower_bound(times.begin(), times.end(), t - resolution);
+  return next != times.end() && *next <= t + resolution;
+}
+
+Dynamics::Dynamics(const System& system, const std::map<int, Waveform>& drive, double resolution)
     : system_(system), ports_(system_), storage_(system.size(), system.size()),
-      remembers_(static_cast<std::size_t>(system.size())) {
+      remembers_(static_cast<std::size_t>(system.size())), resolution_(resolution) {
   for (const auto& t : system.storage())
     if (t.value() != 0) remembers_[static_cast<std::size_t>(t.col())] = true;
   for (const auto& [index, waveform] : drive) {
@@ -247,12 +252,16 @@ void Dynamics::setLaws(const std::vector<std::pair<int, Law>>& laws) {
 }
 
 std::vector<std::pair<int, double>> Dynamics::inputAt(double t, double from, double to) const {
-  const bool atCorner = std::binary_search(corners_.begin(), corners_.end(), t);
-  const double inside = std::min(std::max(t, from), to - 1e-9 * (to - from));
+  // A corner may be off by a digit from the time it is meant for: look from well inside.
+  double seen = t;
+  if (holdsTime(corners_, t, resolution_)) {
+    const double margin = std::min(2 * resolution_, (to - from) / 4);
+    seen = std::clamp(t, from + margin, to - margin);
+  }
   std::vector<std::pair<int, double>> u;
   u.reserve(inputs_.size());
   for (const auto& input : inputs_)
-    u.emplace_back(input.row, input.sign * input.waveform->value(atCorner ? inside : t));
+    u.emplace_back(input.row, input.sign * input.waveform->value(seen));
   return u;
 }
 

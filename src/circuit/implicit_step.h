@@ -75,16 +75,20 @@ struct Waveform {
   std::vector<double> corners;
 };
 
+/// Whether one of the sorted `times` is within `resolution` of `t`.
+bool holdsTime(const std::vector<double>& times, double t, double resolution);
+
 /// A circuit in motion: its memory (charges and fluxes), its driven sources, and steps of any length.
 class Dynamics {
 public:
-  /// `drive` by device index; must outlive this.
-  Dynamics(const System& system, const std::map<int, Waveform>& drive);
+  /// `drive` by device index; must outlive this. Times nearer than `resolution` seconds are one time.
+  Dynamics(const System& system, const std::map<int, Waveform>& drive, double resolution);
   Dynamics(const Dynamics&) = delete;
   Dynamics& operator=(const Dynamics&) = delete;
 
   [[nodiscard]] ImplicitStep::State stateAt(const Eigen::VectorXd& x) const;
   [[nodiscard]] const std::vector<double>& corners() const { return corners_; }
+  [[nodiscard]] double resolution() const { return resolution_; }
   /// Whether an unknown takes part in the circuit's memory, and its error in a step's control.
   [[nodiscard]] bool remembers(Eigen::Index unknown) const { return remembers_[static_cast<std::size_t>(unknown)]; }
   /// Other laws from now on; node volts and winding currents stay.
@@ -115,6 +119,7 @@ private:
   std::vector<bool> remembers_;
   std::vector<Input> inputs_;
   std::vector<double> corners_;
+  double resolution_;
   std::vector<std::pair<double, std::unique_ptr<ImplicitStep>>> cache_;
 };
 

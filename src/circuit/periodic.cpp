@@ -18,8 +18,8 @@ public:
   Shooter(const System& system, const PeriodicQuestion& question) : question_(question) {
     for (const auto& [device, waveform] : question.drive)
       scaled_[device] = {[this, value = waveform.value](double t) { return share_ * value(t); }, waveform.corners};
-    dynamics_ = std::make_unique<Dynamics>(system, scaled_);
     h_ = question.period / question.steps;
+    dynamics_ = std::make_unique<Dynamics>(system, scaled_, 1e-6 * h_);
   }
 
   tl::expected<PeriodicAnswer, Problem> run(const Eigen::VectorXd& x) {
@@ -92,8 +92,10 @@ private:
 
   bool step(State& now, double t, double h, std::array<State, 3>& stages, Eigen::MatrixXd& transfer, int depth) {
     // A step that holds a corner of the drive is cut there.
-    const auto corner = std::upper_bound(dynamics_->corners().begin(), dynamics_->corners().end(), t + 1e-9 * h);
-    if (corner != dynamics_->corners().end() && *corner < t + h * (1 - 1e-9) && depth < 8)
+    const double near = dynamics_->resolution();
+    const auto& corners = dynamics_->corners();
+    const auto corner = std::upper_bound(corners.begin(), corners.end(), t + near);
+    if (corner != corners.end() && *corner < t + h - near && depth < 8)
       return step(now, t, *corner - t, stages, transfer, depth + 1) &&
              step(now, *corner, t + h - *corner, stages, transfer, depth + 1);
     if (!dynamics_->advance(now, t, h, newtonVolts, stages))

@@ -17,7 +17,7 @@ public:
   std::size_t first = 0, count = 0; ///< these frequencies of the sweep
   Elimination::Lane radians;
   /// One Number per unknown, for the netlist's AC sources.
-  [[nodiscard]] const Elimination::Number* x() const { return x_; }
+  [[nodiscard]] const Elimination::Number* x() const { return workspace_->unknowns.data(); }
   /// answer[row]: what a unit source in equation `row` does to unknown `column`.
   void transposed(int column, std::vector<Elimination::Number>& answer) const;
   /// The same for a weighted sum of unknowns, each named once.
@@ -30,15 +30,11 @@ private:
   friend class Sweeper;
   const Elimination* elimination_ = nullptr;
   const Elimination::Workspace* workspace_ = nullptr;
-  const Elimination::Number* x_ = nullptr;
-  std::vector<Eigen::PartialPivLU<Eigen::MatrixXcd>> fresh_; ///< per lane, where the fixed pivots did not serve
-  std::vector<Elimination::Number> freshX_;
 };
 
-/// Solves (G + di/dx + jwC) x = b at each frequency and hands the blocks on in order. `plan` is used if given, remade
-/// when it no longer serves, and written back. The residual is checked at every point (Elimination says how); a block
-/// where the fixed pivots lost accuracy is solved again with fresh pivots. A circuit that is singular at a frequency is
-/// the Problem returned.
+/// Solves (G + di/dx + jwC) x = b at each frequency and hands the blocks on in order. `plan` is used if given and
+/// written back. The residual is checked at every point (Elimination says how); where a plan's pivots do not serve, one
+/// is made for that block's own frequencies. A circuit that has no answer then either is the Problem returned.
 std::optional<Problem> sweepSmallSignal(const System& system, const Eigen::VectorXd& operatingPoint,
                                         const std::vector<double>& hertz, AcPlan* plan,
                                         const std::function<void(const SweepBlock&)>& take);

@@ -13,8 +13,8 @@ constexpr double newtonVolts = 1e-5; ///< a Newton step this small ends the iter
 class Integrator {
 public:
   Integrator(const System& system, const Eigen::VectorXd& x, const TransientQuestion& question)
-      : dynamics_(system, question.drive), question_(question), stops_(dynamics_.corners()),
-        interval_(1 / question.samplesPerSecond), now_(dynamics_.stateAt(x)), before_(now_.portVolts) {
+      : interval_(1 / question.samplesPerSecond), dynamics_(system, question.drive, 1e-6 * interval_),
+        question_(question), stops_(dynamics_.corners()), now_(dynamics_.stateAt(x)), before_(now_.portVolts) {
     for (const auto& event : question.events)
       stops_.push_back(event.seconds);
     std::sort(stops_.begin(), stops_.end());
@@ -24,11 +24,13 @@ public:
     const auto samples = static_cast<Eigen::Index>(std::floor(question_.duration / interval_ + 1e-9)) + 1;
     answer_.volts.resize(static_cast<Eigen::Index>(question_.outputs.size()), samples);
     applyEvents(0);
+    double before = 0;
     for (Eigen::Index k = 0; k < samples; ++k) {
       const double t = static_cast<double>(k) * interval_;
-      if (k > 0 && !advance(t - interval_, t))
+      if (k > 0 && !advance(before, t))
         return tl::unexpected(
             Problem{fmt::format("{:.6g} s", t), "no answer was found for this moment, however small the step"});
+      before = t;
       answer_.seconds.push_back(t);
       for (std::size_t o = 0; o < question_.outputs.size(); ++o)
         answer_.volts(static_cast<Eigen::Index>(o), k) = System::volts(now_.x, question_.outputs[o]);
@@ -47,16 +49,17 @@ private:
 
   /// From one sample to the next, stopping at every corner between.
   bool advance(double from, double to) {
+    const double near = dynamics_.resolution();
     double t = from;
     while (t < to) {
-      const auto stop = std::upper_bound(stops_.begin(), stops_.end(), t);
-      const double end = stop != stops_.end() && *stop < to ? *stop : to;
+      const auto stop = std::upper_bound(stops_.begin(), stops_.end(), t + near);
+      const double end = stop != stops_.end() && *stop < to - near ? *stop : to;
       const bool preview = question_.mode == TransientQuestion::Mode::preview;
       const bool whole = t == from && end == to;
       if (!(preview && whole && gained_.size() && multistep(t, end)) && !pieces(t, end)) return false;
       t = end;
-      if (std::binary_search(stops_.begin(), stops_.end(), t)) {
-        applyEvents(t);
+      if (holdsTime(stops_, t, near)) {
+        applyEvents(t + near);
         gained_.resize(0);
       }
     }
@@ -84,7 +87,8 @@ private:
   bool pieces(double from, double to) {
     const bool controlled = question_.mode == TransientQuestion::Mode::accurate;
     if (!controlled) depth_ = 0;
-    const double whole = to - from;
+    // A sample is a sample: steps that differ in the last digit would each be prepared anew.
+    const double whole = std::abs((to - from) / interval_ - 1) < 1e-5 ? interval_ : to - from;
     constexpr long end = 1L << deepestHalving;
     long position = 0;
     while (position < end) {
@@ -100,7 +104,7 @@ private:
           error = controlled ? errorShare(h) : 0;
           if (error <= 1) {
             answer_.iterations += stages_[0].iterations + stages_[1].iterations;
-            accept(stages_[2], std::abs(h / interval_ - 1) < 1e-9);
+            accept(stages_[2], std::abs(h / interval_ - 1) < 1e-5);
             break;
           }
         }
@@ -135,10 +139,10 @@ private:
     std::swap(now_, next);
   }
 
+  double interval_;
   Dynamics dynamics_;
   const TransientQuestion& question_;
   std::vector<double> stops_;
-  double interval_;
   std::size_t nextEvent_ = 0;
   int depth_ = 0;
   ImplicitStep::State now_;

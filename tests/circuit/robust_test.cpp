@@ -172,6 +172,62 @@ TEST(Elimination, EqualsDenseSolveOnRandomSparseSystems) {
   }
 }
 
+/// [jw, -1, 0; 1, jw, 0.7; 0, 1.3, 0.9]: the second pivot is j(w - 1/w), which a plan made away from w = 1 trusts and
+/// which loses everything near it. Both checks must see that; a plan made there must give the closed form.
+TEST(Elimination, SeesAPivotThatVanishesAtOneFrequency) {
+  const std::vector<Entry> entries{{0, 0, 0, 1},   {0, 1, -1, 0},  {1, 0, 1, 0},  {1, 1, 0, 1},
+                                   {1, 2, 0.7, 0}, {2, 1, 1.3, 0}, {2, 2, 0.9, 0}};
+  const std::vector<std::complex<double>> b{0.1, 1.1, 0.37};
+  Elimination::Lane atResonance;
+  atResonance.fill(1 + 1e-14);
+  const Elimination away(3, entries, {0.1, 10}), there(3, entries, {1 + 1e-14});
+  ASSERT_TRUE(away.usable() && there.usable());
+  Elimination::Workspace workspace;
+  auto loaded = away.load(entries, b, 1);
+  away.sweep(loaded, atResonance, workspace);
+  EXPECT_GT(away.quickResidual(loaded, atResonance, workspace), 1e-13);
+  EXPECT_GT(away.fullResidual(loaded, atResonance, workspace), 1e-10);
+
+  loaded = there.load(entries, b, 1);
+  there.sweep(loaded, atResonance, workspace);
+  EXPECT_LT(there.quickResidual(loaded, atResonance, workspace), 1e-13);
+  EXPECT_LT(there.fullResidual(loaded, atResonance, workspace), 1e-13);
+  const auto at = [&](std::size_t i) { return std::complex(workspace.unknowns[i].re[0], workspace.unknowns[i].im[0]); };
+  const std::complex<double> x2 = std::complex(1.1, 0.1) / 0.7, x1 = (0.37 - 0.9 * x2) / 1.3;
+  EXPECT_LT(std::abs(at(2) - x2), 1e-12);
+  EXPECT_LT(std::abs(at(1) - x1), 1e-12);
+  EXPECT_LT(std::abs(at(0) - (0.1 + x1) / std::complex(0.0, 1.0)), 1e-12);
+}
+
+/// A plan that no longer serves is replaced, for the transposed answers as well.
+TEST(Ac, ReplacesAPlanThatDoesNotServe) {
+  const auto circuitWith = [](double gain) {
+    Netlist n;
+    n.add("V", {n.node("in"), 0}, VoltageSource{0, 1});
+    n.add("R1", {n.node("in"), n.node("a")}, Resistor{1});
+    n.add("E", {n.node("a"), 0, n.node("a"), n.node("b")}, Vcvs{gain});
+    n.add("R2", {n.node("a"), n.node("b")}, Resistor{1});
+    n.add("R3", {n.node("b"), 0}, Resistor{1});
+    return n;
+  };
+  // v_a = gain (v_a - v_b) and 2 v_b = v_a: both are nothing for any gain but 2. At a gain of 1 the row's entry for v_a
+  // is gone and that for v_b must be the pivot; at no gain that one is gone.
+  AcPlan plan;
+  for (const double gain : {1.0, 0.0, 1.0, 3.0}) {
+    const Netlist n = circuitWith(gain);
+    const System system(n);
+    const Eigen::VectorXd x = Eigen::VectorXd::Zero(system.size());
+    const auto before = plan;
+    const auto ac = solveAc(system, x, {10, 1000}, &plan);
+    ASSERT_TRUE(ac) << gain;
+    if (gain == 0) {
+      EXPECT_NE(plan, before);
+    }
+    EXPECT_LT(std::abs(ac->volts(n.find("a"), 1)), 1e-12) << gain;
+    EXPECT_LT(std::abs(ac->volts(n.find("in"), 1) - 1.0), 1e-12) << gain;
+  }
+}
+
 TEST(Elimination, RefusesASingularSystem) {
   const std::vector<Entry> entries{{0, 0, 1, 0}, {0, 1, 1, 0}, {1, 0, 1, 0}, {1, 1, 1, 0}};
   EXPECT_FALSE(Elimination(2, entries, {1, 10}).usable());
