@@ -15,6 +15,8 @@ constexpr int lanes = Elimination::lanes;
 
 /// A pivot must be at least this share of the largest entry in its column at every sample frequency.
 constexpr double pivotShare = 1e-3;
+/// An unknown this much smaller than the largest one may be rounding.
+constexpr double quietShare = 1e-6;
 
 inline void multiplySubtract(Number& target, const Number& a, const Number& b) {
   const Vec ar = re(a), ai = im(a), br = re(b), bi = im(b);
@@ -220,6 +222,7 @@ VINEGAR_WIDE void residuals(Number* rest, Number* scale, const std::vector<Entry
       r.re[i] -= entry.g * v.re[i] - c * v.im[i];
       r.im[i] -= entry.g * v.im[i] + c * v.re[i];
       s.re[i] += (std::abs(entry.g) + std::abs(c)) * (std::abs(v.re[i]) + std::abs(v.im[i]));
+      s.im[i] += std::abs(entry.g) + std::abs(c); // the row's own size
     }
   }
 }
@@ -338,9 +341,18 @@ double Elimination::fullResidual(const Loaded& loaded, const Lane& radians, Work
     rest[i].re.fill(loaded.excitation[i].real());
     rest[i].im.fill(loaded.excitation[i].imag());
     scale[i].re.fill(std::abs(loaded.excitation[i]));
+    scale[i].im.fill(0);
   }
   residuals(rest, scale, loaded.places, radians, x);
+  Lane largest{};
+  for (std::size_t i = 0; i < n; ++i)
+    for (std::size_t k = 0; k < lanes; ++k)
+      largest[k] = std::max(largest[k], std::abs(x[i].re[k]) + std::abs(x[i].im[k]));
   double worst = 0;
+  // Where a row's own terms are nothing but rounding of larger ones, their ratio says nothing.
+  for (std::size_t i = 0; i < n; ++i)
+    for (std::size_t k = 0; k < lanes; ++k)
+      scale[i].re[k] += quietShare * scale[i].im[k] * largest[k];
   for (std::size_t i = 0; i < n; ++i)
     worst = std::max(worst, worstOf(rest[i], scale[i]));
   return worst;
