@@ -345,5 +345,12 @@ TEST(FigureTable, SaysItsFiguresToScreenReaders) {
   EXPECT_EQ(table.accessibleDescription(), QStringLiteral("Volts across 1.40 V"));
 }
 
+TEST(SignedDecibels, SayNothingOfWhatRoundsToNothing) {
+  const std::pair<double, const char*> rows[] = {
+      {1.44, "+1.4"}, {-0.26, "-0.3"}, {0.04, "0.0"}, {-0.04, "0.0"}, {-0.06, "-0.1"}};
+  for (const auto& [db, text] : rows)
+    EXPECT_EQ(signedDecibels(db).toStdString(), text) << db;
+}
+
 } // namespace
 } // namespace vinegar::app

@@ -1,6 +1,7 @@
 // The real window, driven by mouse and keyboard.
 #include "drawer/dial.h"
 #include "drawer/drawer.h"
+#include "drawer/figure_table.h"
 #include "pages/log_page.h"
 #include "pages/voice_page.h"
 #include "plots/response_plot.h"
@@ -8,7 +9,6 @@
 #include "support/samples.h"
 #include "theme/theme.h"
 #include "units/json.h"
-#include "drawer/figure_table.h"
 #include "window/main_window.h"
 
 #include <QApplication>
@@ -160,6 +160,95 @@ TEST_F(Window, SteppingTheDialMovesThePencilAndLeavesTheInk) {
   EXPECT_EQ(voice()->plot()->plot()->yAxis->range().upper, range.upper);
   EXPECT_EQ(child<FigureTable>("values")->rows()[1][1].text.toStdString(), "330 nF");
   EXPECT_TRUE(child<QPushButton>("marks")->text().contains(QStringLiteral("1 pencil mark")));
+}
+
+/// Numbers as the builder reads them, off the widgets, against the netlist's own answer in another way: tube volts by
+/// the operating point of a fresh compile, power by volts times ampere, gain by one frequency alone.
+TEST_F(Window, VitalsAndReadingsShowTheCircuitsNumbers) {
+  clickPart("V3");
+  window_->session().edit(QStringLiteral("test"),
+                          [](amp::Document& d) { amp::pencil(d, library(), "R28", "value", 390.0); });
+  settle();
+  const auto ink = testing_support::solve(document().ink);
+  const auto pencil = testing_support::solve(window_->session().pencilled());
+  const auto gain = [](const testing_support::Solved& s, double hertz) {
+    return predict::predictResponse(s.circuit, s.point, {"jack", "speaker", {hertz}})->decibels[0];
+  };
+  const auto vital = [&](const QString& caption) {
+    for (auto* b : window_->findChildren<QPushButton*>(QStringLiteral("vital")))
+      if (b->accessibleName().startsWith(caption)) return b->findChild<FigureTable*>();
+    return static_cast<FigureTable*>(nullptr);
+  };
+  const auto number = [](const QString& text) {
+    const auto parts = text.split(QLatin1Char(' '));
+    return parts[0].toDouble();
+  };
+  auto* level = vital(QStringLiteral("Gain at 1 kHz"));
+  ASSERT_NE(level, nullptr);
+  EXPECT_NEAR(number(level->rows()[0][0].text), gain(ink, 1000), 0.06);
+  EXPECT_NEAR(number(level->rows()[0][1].text), gain(pencil, 1000), 0.06);
+  auto* lean = vital(QStringLiteral("5 kHz against"));
+  EXPECT_NEAR(number(lean->rows()[0][0].text), gain(ink, 5000) - gain(ink, 1000), 0.06);
+  // The reservoir feeds everything: what leaves it is what the cathodes and screens pass, grids draw nothing at idle.
+  double amps = 0;
+  for (const auto& tube : pencil.point.tubes)
+    amps += tube.plateAmps + tube.screenAmps.value_or(0);
+  auto* draw = vital(QStringLiteral("Idle draw"));
+  EXPECT_NEAR(number(draw->rows()[0][1].text), amps * 1000, 0.06);
+  const auto& tube =
+      *std::find_if(pencil.point.tubes.begin(), pencil.point.tubes.end(), [](const auto& t) { return t.name == "V3"; });
+  for (const auto& row : child<FigureTable>("readings")->rows()) {
+    const auto& pencilled = row.back().text;
+    if (row[0].text == QStringLiteral("Plate to cathode")) {
+      EXPECT_NEAR(number(pencilled), tube.plateVolts, 0.6);
+    }
+    if (row[0].text == QStringLiteral("Plate power")) {
+      EXPECT_NEAR(number(pencilled), tube.plateVolts * tube.plateAmps, 0.006);
+    }
+  }
+}
+
+/// Text that has the colour of what it stands on is as good as none, in either theme.
+TEST_F(Window, VitalsCanBeSeen) {
+  window_->session().edit(QStringLiteral("test"),
+                          [](amp::Document& d) { amp::pencil(d, library(), "C2", "value", 330e-9); });
+  settle();
+  for (const auto& name : {lamp().name, vellum().name}) { // the usual one last: the theme outlives the window
+    window_->setTheme(name);
+    QTest::qWait(20);
+    auto* cell = window_->findChildren<QPushButton*>(QStringLiteral("vital")).front()->findChild<FigureTable*>();
+    const QImage shot = window_->grab(QRect(cell->mapTo(window_.get(), QPoint()), cell->size())).toImage();
+    int ink = 0, pencil = 0;
+    const auto near = [](QColor a, QColor b) {
+      return std::abs(a.red() - b.red()) + std::abs(a.green() - b.green()) + std::abs(a.blue() - b.blue()) < 60;
+    };
+    for (int y = 0; y < shot.height(); ++y)
+      for (int x = 0; x < shot.width(); ++x) {
+        ink += near(shot.pixelColor(x, y), theme().footerText);
+        pencil += near(shot.pixelColor(x, y), theme().footerPencil);
+      }
+    EXPECT_GT(ink, 20) << name.toStdString();
+    EXPECT_GT(pencil, 20) << name.toStdString();
+  }
+}
+
+TEST_F(Window, HalfTypedValuesDoNotLinger) {
+  clickPart("R3");
+  auto* typed = child<QLineEdit>("typedValue");
+  typed->setFocus();
+  QTest::keyClicks(typed, "99");
+  EXPECT_TRUE(typed->text().contains(QStringLiteral("99")));
+  run()->setFocus();
+  settle();
+  EXPECT_EQ(typed->text().toStdString(), "120k");
+  EXPECT_TRUE(document().sheet().changes.empty());
+}
+
+TEST_F(Window, ASelectedPartStaysInViewWhenTheWindowShrinks) {
+  clickPart("C2");
+  window_->resize(1000, 560);
+  settle();
+  EXPECT_TRUE(run()->viewport()->rect().contains(run()->partPosition("C2")));
 }
 
 TEST_F(Window, TypedValuesAreReadAndBadOnesRefusedWithAReason) {

@@ -85,6 +85,12 @@ TEST(Value, RoundTripsOverTheWholeRange) {
     }
 }
 
+TEST(Reading, KnowsNoPrefixUnderPico) {
+  EXPECT_EQ(reading(1e-13, Unit::farad), "0.1 pF");
+  EXPECT_EQ(reading(4.6e-13, Unit::farad), "0.46 pF");
+  EXPECT_EQ(reading(1.7e-12, Unit::farad), "1.70 pF");
+}
+
 TEST(Series, StepsThroughStockValuesAndBack) {
   EXPECT_DOUBLE_EQ(nextUp(Series::e12, 22e-6), 27e-6);
   EXPECT_DOUBLE_EQ(nextDown(Series::e12, 1e-7), 82e-9);
