@@ -18,6 +18,7 @@ std::vector<PartVariation> partVariations(const amp::Circuit& circuit, const amp
 
 std::vector<circuit::Parameter> parametersOf(const std::vector<PartVariation>& variations) {
   std::vector<circuit::Parameter> parameters;
+  parameters.reserve(variations.size());
   for (const auto& variation : variations)
     parameters.push_back(variation.parameter);
   return parameters;
