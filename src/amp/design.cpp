@@ -32,11 +32,23 @@ Range legalRange(PartKind kind, const std::string& field) {
       return {0, 1e3};
     case PartKind::voltageSource:
       return {0, 2000};
+    case PartKind::biasSource:
+      return {0, 500};
+    case PartKind::zener:
+      return {1, 500};
+    case PartKind::transformer:
+      return {1e-3, 1e3};
+    case PartKind::springTank:
+      return {1, 1e4};
     default:
       break;
     }
   if (field == "mechanicalQ" || field == "electricalQ") return {1e-2, 100};
   if (field == "voiceCoilShare") return {0.1, 1};
+  if (field == "tapShare") return {0.05, 0.95};
+  if (field == "bendFlux") return {0, 1e3};
+  if (field == "delayMilliseconds") return {1, 1000};
+  if (field == "decaySeconds") return {0.01, 100};
   if (field == "resonanceHertz") return {1, 1e4};
   return {1e-15, 1e9};
 }
@@ -63,8 +75,16 @@ SectionUse* findUse(Design& design, const Library& library, const std::string& p
 
 } // namespace
 
+double knobOf(const Design& design, const ResolvedPart& control) {
+  const auto set = design.knobs.find(control.knob);
+  if (control.part->kind != PartKind::selector) return set == design.knobs.end() ? 0.5 : set->second;
+  // A position that the switch does not have is `check`'s to report.
+  const auto positions = static_cast<double>(control.part->positions.size());
+  return set == design.knobs.end() ? 1 : std::clamp(std::round(set->second), 1.0, positions);
+}
+
 ResolvedPart resolvePart(const SectionUse& use, const PartTemplate& part) {
-  ResolvedPart resolved{part.name, use.id, use.section, &part, part.defaults};
+  ResolvedPart resolved{part.name, use.id, use.section, {}, &part, part.defaults};
   if (const auto own = use.parts.find(part.ref); own != use.parts.end()) {
     resolved.name = own->second.name;
     for (const auto& [field, setting] : own->second.settings)
@@ -73,6 +93,8 @@ ResolvedPart resolvePart(const SectionUse& use, const PartTemplate& part) {
           known != resolved.settings.end() && known->second.index() == setting.index())
         known->second = setting;
   }
+  const auto leader = use.parts.find(part.gang);
+  resolved.knob = leader != use.parts.end() ? leader->second.name : resolved.name;
   return resolved;
 }
 
@@ -91,10 +113,11 @@ void checkPorts(const Design& design, const Library& library, std::vector<Proble
       if (!section.port(port)) {
         problems.push_back({use->id, fmt::format("has no port \"{}\" to join", port)});
       } else if (const auto dot = target.find('.'); dot != std::string::npos) {
-        const auto other = std::find_if(design.line.begin(), design.line.end(),
-                                        [id = target.substr(0, dot)](const SectionUse& s) { return s.id == id; });
-        const SectionTemplate* otherSection = other != design.line.end() && library.sections.contains(other->section)
-                                                  ? &library.sections.at(other->section)
+        const auto all = design.sections();
+        const auto other = std::find_if(all.begin(), all.end(),
+                                        [id = target.substr(0, dot)](const SectionUse* s) { return s->id == id; });
+        const SectionTemplate* otherSection = other != all.end() && library.sections.contains((*other)->section)
+                                                  ? &library.sections.at((*other)->section)
                                                   : nullptr;
         if (!otherSection || !otherSection->port(target.substr(dot + 1)))
           problems.push_back({use->id, fmt::format("joins {} to \"{}\", which is not there", port, target)});
@@ -106,6 +129,20 @@ void checkPorts(const Design& design, const Library& library, std::vector<Proble
     for (const auto& rail : section.railPorts)
       if (!use->joins.contains(rail))
         problems.push_back({use->id, fmt::format("needs a supply node at its port \"{}\"", rail)});
+  }
+}
+
+void checkKnobs(const Design& design, const Library& library, std::vector<Problem>& problems) {
+  std::map<std::string, std::size_t> positions;
+  for (const auto& part : resolveParts(design, library))
+    if (part.part->kind == PartKind::selector) positions[part.name] = part.part->positions.size();
+  for (const auto& [knob, setting] : design.knobs) {
+    const auto selector = positions.find(knob);
+    if (selector == positions.end()) {
+      if (!(setting >= 0 && setting <= 1)) problems.push_back({knob, "a knob stands between 0 and 1"});
+    } else if (!(setting >= 1 && setting <= static_cast<double>(selector->second) && setting == std::round(setting))) {
+      problems.push_back({knob, fmt::format("stands in one of its positions, 1 to {}", selector->second)});
+    }
   }
 }
 
@@ -147,10 +184,12 @@ std::vector<SectionUse*> Design::sections() {
 std::string ResolvedPart::label() const {
   if (!fitted()) return "not fitted";
   if (isTube(part->kind)) return text("tube");
+  if (!hasValue(part->kind)) return {};
   auto label = units::schematic(value(), valueUnit(part->kind));
   if (part->kind == PartKind::pot) label += text("taper") == "linear" ? " lin" : " log";
   if (part->kind == PartKind::inductor) label += "H";
-  if (part->kind == PartKind::speaker) label += " \u03a9";
+  if (part->kind == PartKind::transformer) label += ":1";
+  if (part->kind == PartKind::speaker || part->kind == PartKind::springTank) label += " \u03a9";
   return label;
 }
 
@@ -175,6 +214,14 @@ std::optional<ResolvedPart> findPart(const Design& design, const Library& librar
     }
   }
   return std::nullopt;
+}
+
+bool takenByOther(const Design& design, const SectionUse& use, const std::string& port) {
+  const std::string target = use.id + "." + port;
+  const auto sections = design.sections();
+  return std::any_of(sections.begin(), sections.end(), [&](const SectionUse* other) {
+    return std::any_of(other->joins.begin(), other->joins.end(), [&](const auto& j) { return j.second == target; });
+  });
 }
 
 void nameParts(Design& design, const Library& library) {
@@ -281,10 +328,10 @@ std::vector<Problem> check(const Design& design, const Library& library) {
        {std::pair{"line", &design.line}, {"supply", &design.supply}, {"lane", &design.lanes}})
     for (const auto& use : *list)
       if (const auto section = library.sections.find(use.section);
-          section != library.sections.end() && section->second.deck != deck)
+          section != library.sections.end() && section->second.deck != deck &&
+          !(list == &design.lanes && section->second.deck == "line"))
         problems.push_back({use.id, fmt::format("a {} does not belong in the {}", section->second.title, deck)});
-  for (const auto& [knob, rotation] : design.knobs)
-    if (!(rotation >= 0 && rotation <= 1)) problems.push_back({knob, "a knob stands between 0 and 1"});
+  checkKnobs(design, library, problems);
   checkLine(design, library, problems);
   checkPorts(design, library, problems);
   return problems;

@@ -31,10 +31,11 @@ struct SectionUse {
 /// An amplifier. A plain value: copied, compared, never pointed into.
 struct Design {
   std::string name;
-  std::vector<SectionUse> line;        ///< signal chain, left to right
-  std::vector<SectionUse> supply;      ///< from the reservoir towards the first stage
-  std::vector<SectionUse> lanes;       ///< side lanes, e.g. feedback
-  std::map<std::string, double> knobs; ///< pot name -> rotation in [0, 1]: how the amp is played, not a change of it
+  std::vector<SectionUse> line;   ///< signal chain, left to right
+  std::vector<SectionUse> supply; ///< from the reservoir towards the first stage
+  std::vector<SectionUse> lanes;  ///< side lanes, e.g. feedback
+  /// Pot name -> rotation in [0, 1], switch name -> position from 1: how the amp is played, not a change of it.
+  std::map<std::string, double> knobs;
   bool operator==(const Design&) const = default;
 
   [[nodiscard]] std::vector<const SectionUse*> sections() const;
@@ -83,6 +84,7 @@ struct ResolvedPart {
   std::string name;
   std::string section;                ///< id of the section it stands in, e.g. "first"
   std::string sectionType;            ///< that section's template
+  std::string knob;                   ///< controls: the knob that turns it, its own name unless ganged
   const PartTemplate* part = nullptr; ///< the library's
   std::map<std::string, Setting> settings;
 
@@ -96,10 +98,16 @@ struct ResolvedPart {
   [[nodiscard]] std::string label() const;
 };
 
+/// Where a control stands: a pot's rotation in [0, 1], a switch's position from 1. Unset: half, and 1.
+double knobOf(const Design& design, const ResolvedPart& control);
+
 ResolvedPart resolvePart(const SectionUse& use, const PartTemplate& part);
 /// All parts in drawing order. Sections unknown to the library are left out; `check` reports them.
 std::vector<ResolvedPart> resolveParts(const Design& design, const Library& library);
 std::optional<ResolvedPart> findPart(const Design& design, const Library& library, const std::string& name);
+
+/// Whether another section's port is joined to this one: that takes the place of the port's own default.
+bool takenByOther(const Design& design, const SectionUse& use, const std::string& port);
 
 /// Gives every part that has none a stable, unique name: R1, C1, V1a/V1b in bottles, "Treble" for pots.
 void nameParts(Design& design, const Library& library);

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <optional>
 #include <set>
 
 namespace vinegar::amp {
@@ -40,7 +41,7 @@ Extent extentOf(const SectionTemplate& section) {
 
 class RunLayout {
 public:
-  RunLayout(const Design& design, const Library& library) : design_(design), library_(library) {}
+  RunLayout(Design design, const Library& library) : design_(std::move(design)), library_(library) {}
 
   Drawing run() {
     placeLine();
@@ -48,10 +49,18 @@ public:
     placeRail();
     drawRails();
     placeLanes();
-    findJunctions();
-    for (auto& tag : drawing_.tags)
-      tag.growsLeft = nearestOf(tag.node, tag.at).x > tag.at.x;
-    measure();
+    finish();
+    return std::move(drawing_);
+  }
+
+  Drawing alone(const SectionUse& use, const SectionTemplate& section) {
+    addSection(use, section, {0, 0});
+    addFlagsAndGrounds(use, section, {0, 0});
+    for (const auto& name : section.railPorts) {
+      const auto& port = *section.port(name);
+      addFlag(name, nodeKey(use, port.node), port, section, port.at);
+    }
+    finish();
     return std::move(drawing_);
   }
 
@@ -87,9 +96,16 @@ private:
                           pinPlaces(part.kind, place, part.nodes.size()),
                           {},
                           resolved.fitted(),
-                          part.linkWhenAbsent};
+                          part.linkWhenAbsent,
+                          0,
+                          {}};
       for (const auto& node : part.nodes)
         drawn.nodes.push_back(nodeKey(use, node));
+      if (part.kind == PartKind::selector) {
+        const auto& position = part.positions[static_cast<std::size_t>(knobOf(design_, resolved)) - 1];
+        drawn.standsAt = position.to;
+        drawn.positionTitle = position.title;
+      }
       drawing_.parts.push_back(std::move(drawn));
     }
     for (const auto& wire : section.wires) {
@@ -102,8 +118,14 @@ private:
       drawing_.grounds.push_back(origin + ground);
     for (const auto& [node, at] : section.voltTags)
       drawing_.tags.push_back({nodeKey(use, node), origin + at, false});
-    for (const auto& port : section.ports)
+    for (const auto& port : section.ports) {
       ports_[use.id + "." + port.name] = origin + port.at;
+      if (port.stub.empty() || !(use.joins.contains(port.name) || takenByOther(design_, use, port.name))) continue;
+      Drawing::Line line{nodeKey(use, port.node), {}};
+      for (const auto& point : port.stub)
+        line.points.push_back(origin + point);
+      drawing_.lines.push_back(std::move(line));
+    }
     const auto extent = extentOf(section);
     drawing_.frames.push_back(
         {use.id, section.title, origin.x, origin.y + extent.top, origin.x + section.width, origin.y + extent.bottom});
@@ -228,63 +250,143 @@ private:
     }
   }
 
-  bool takenByLane(const SectionUse& use, const Port& port) const {
-    for (const auto& lane : design_.lanes)
-      for (const auto& [own, target] : lane.joins)
-        if (target == use.id + "." + port.name) return true;
-    return false;
-  }
-
   void addFlagsAndGrounds(const SectionUse& use, const SectionTemplate& section, Point origin) {
     for (const auto& port : section.ports) {
       const auto join = use.joins.find(port.name);
       const std::string target = join != use.joins.end() ? join->second : port.join;
       const Point at = origin + port.at;
       if (target == "ground") {
-        if (!takenByLane(use, port)) drawing_.grounds.push_back(at);
+        if (!takenByOther(design_, use, port.name)) drawing_.grounds.push_back(at);
       } else if (railIndex(target) >= 0) {
         const auto& taps = taps_[static_cast<std::size_t>(railIndex(target))];
         const bool wired =
             std::any_of(taps.begin(), taps.end(), [&](const Tap& t) { return t.x == at.x && t.y == at.y; });
-        if (wired) continue;
-        // The flag points away from where the port's own wires come from.
-        bool fromLeft = false;
-        for (const auto& wire : section.wires)
-          for (const auto& point : wire.points)
-            if (wire.node == port.node && point.x < port.at.x) fromLeft = true;
-        for (const auto& wire : section.wires)
-          for (const auto& point : wire.points)
-            if (wire.node == port.node && point == port.at) fromLeft = true;
-        const bool above = !port.flag;
-        drawing_.flags.push_back({target, nodeKey(use, port.node), at,
-                                  above      ? Drawing::RailFlag::Side::above
-                                  : fromLeft ? Drawing::RailFlag::Side::right
-                                             : Drawing::RailFlag::Side::left});
+        if (!wired) addFlag(target, nodeKey(use, port.node), port, section, at);
       }
     }
   }
 
+  /// The flag points away from where the port's own wires come from.
+  void addFlag(const std::string& rail, const std::string& node, const Port& port, const SectionTemplate& section,
+               Point at) {
+    bool fromLeft = false;
+    for (const auto& wire : section.wires)
+      for (const auto& point : wire.points)
+        if (wire.node == port.node && (point.x < port.at.x || point == port.at)) fromLeft = true;
+    drawing_.flags.push_back({rail, node, at,
+                              !port.flag ? Drawing::RailFlag::Side::above
+                              : fromLeft ? Drawing::RailFlag::Side::right
+                                         : Drawing::RailFlag::Side::left});
+  }
+
+  void finish() {
+    findJunctions();
+    for (auto& tag : drawing_.tags)
+      tag.growsLeft = nearestOf(tag.node, tag.at).x > tag.at.x;
+    measure();
+  }
+
+  /// Lanes that follow each other, each one's `in` on the `out` of the one before, stand side by side.
   void placeLanes() {
     double y = lineBottom_;
-    for (const auto& lane : design_.lanes) {
-      const auto* section = sectionOf(lane);
-      if (!section) continue;
-      const auto* to = section->port("to");
-      const auto target = lane.joins.contains("to") ? ports_.find(lane.joins.at("to")) : ports_.end();
-      const Point foot = to && target != ports_.end() ? target->second : Point{0, lineBottom_};
-      const auto extent = extentOf(*section);
-      y = std::max(y + 1.5, foot.y + 1 - (to ? to->at.y : 0));
-      const Point origin{foot.x - (to ? to->at.x : 0), y};
-      addSection(lane, *section, origin);
-      if (to && target != ports_.end()) addLine(nodeKey(lane, to->node), {foot, origin + to->at});
-      const auto* from = section->port("from");
-      const auto source = lane.joins.contains("from") ? ports_.find(lane.joins.at("from")) : ports_.end();
-      if (from && source != ports_.end()) {
-        const double drop = source->second.x + gap / 4;
-        addLine(nodeKey(lane, from->node), {origin + from->at, {drop, y}, {drop, source->second.y}, source->second});
-      }
-      y += extent.bottom;
+    for (std::size_t i = 0; i < design_.lanes.size();) {
+      std::size_t end = i + 1;
+      while (end < design_.lanes.size() && joinOf(design_.lanes[end], "in") == design_.lanes[end - 1].id + ".out")
+        ++end;
+      const auto* section = sectionOf(design_.lanes[i]);
+      if (section && section->port("from") && section->port("to"))
+        placeFeedback(design_.lanes[i], *section, y);
+      else
+        placeChain(i, end, y);
+      i = end;
     }
+  }
+
+  static std::string joinOf(const SectionUse& use, const std::string& port) {
+    const auto join = use.joins.find(port);
+    return join == use.joins.end() ? std::string() : join->second;
+  }
+
+  /// From the right, where the signal is taken, back to the left.
+  void placeFeedback(const SectionUse& lane, const SectionTemplate& section, double& y) {
+    const auto* to = section.port("to");
+    const auto target = ports_.find(joinOf(lane, "to"));
+    const Point foot = target != ports_.end() ? target->second : Point{0, lineBottom_};
+    const auto extent = extentOf(section);
+    y = std::max(y + 1.5 - (extent.top < to->at.y ? extent.top - to->at.y : 0), foot.y + 1 - to->at.y);
+    const Point origin{foot.x - to->at.x, y};
+    addSection(lane, section, origin);
+    addFlagsAndGrounds(lane, section, origin);
+    if (target != ports_.end()) addLine(nodeKey(lane, to->node), {foot, origin + to->at});
+    const auto* from = section.port("from");
+    if (const auto source = ports_.find(joinOf(lane, "from")); source != ports_.end()) {
+      const double drop = source->second.x + gap / 4;
+      addLine(nodeKey(lane, from->node),
+              {origin + from->at, {drop, origin.y + from->at.y}, {drop, source->second.y}, source->second});
+    }
+    y += extent.bottom;
+  }
+
+  /// Left to right, below where its signal is taken, its result brought up to where it is wanted.
+  void placeChain(std::size_t begin, std::size_t end, double& y) {
+    const auto& lanes = design_.lanes;
+    Extent extent;
+    double width = 0;
+    for (std::size_t i = begin; i < end; ++i)
+      if (const auto* section = sectionOf(lanes[i])) {
+        const auto own = extentOf(*section);
+        extent.take({0, own.top});
+        extent.take({0, own.bottom});
+        width += section->width + gap;
+      }
+    const auto send = ports_.find(joinOf(lanes[begin], "in"));
+    const auto back = returnOf(lanes[end - 1]);
+    const double sendX = send != ports_.end() ? dropOf(send->second) : 0;
+    double x = send != ports_.end() ? sendX : back ? std::max(0.0, back->x - width) : 0;
+    y += 5.5 - extent.top; // room for rail flags and for a return that runs back
+    const double returnY = y + extent.top - 4.5;
+    const SectionUse* before = nullptr;
+    for (std::size_t i = begin; i < end; ++i) {
+      const auto* section = sectionOf(lanes[i]);
+      if (!section) continue;
+      addSection(lanes[i], *section, {x, y});
+      addFlagsAndGrounds(lanes[i], *section, {x, y});
+      joinToPrevious(before, lanes[i]);
+      x += section->width + gap;
+      before = &lanes[i];
+    }
+    if (!before) return;
+    const auto* first = sectionOf(lanes[begin]);
+    if (const auto* in = first ? first->port("in") : nullptr; in && send != ports_.end()) {
+      const Point at = ports_.at(lanes[begin].id + ".in");
+      addLine(nodeKey(lanes[begin], in->node), {at, {sendX, at.y}, {sendX, send->second.y}, send->second});
+    }
+    if (const auto* out = sectionOf(*before)->port("out"); out && back) {
+      const Point at = ports_.at(before->id + ".out");
+      if (at.x <= back->x)
+        addLine(nodeKey(*before, out->node), {at, {back->x, at.y}, *back});
+      else
+        addLine(nodeKey(*before, out->node),
+                {at, {at.x + gap / 4, at.y}, {at.x + gap / 4, returnY}, {back->x, returnY}, *back});
+    }
+    y += extent.bottom;
+  }
+
+  /// A port on its section's right edge is left in the gap, any other straight down.
+  double dropOf(Point port) const {
+    for (const auto& frame : drawing_.frames)
+      if (std::abs(frame.right - port.x) < 1e-9) return port.x + gap / 4;
+    return port.x;
+  }
+
+  /// Where a chain's end goes: the port that it joins, or that joins it.
+  std::optional<Point> returnOf(const SectionUse& last) const {
+    std::string target = joinOf(last, "out");
+    for (const auto* use : design_.sections())
+      for (const auto& [port, to] : use->joins)
+        if (to == last.id + ".out") target = use->id + "." + port;
+    const auto found = ports_.find(target);
+    return found == ports_.end() ? std::nullopt : std::optional(found->second);
   }
 
   /// A dot where three or more ends meet; a wire passing through counts twice.
@@ -359,7 +461,7 @@ private:
     drawing_.bottom = extent.bottom + 1;
   }
 
-  const Design& design_;
+  const Design design_;
   const Library& library_;
   Drawing drawing_;
   std::map<std::string, Point> ports_;
@@ -375,6 +477,13 @@ private:
 const Drawing::Part* Drawing::part(const std::string& name) const {
   const auto found = std::find_if(parts.begin(), parts.end(), [&](const Part& p) { return p.name == name; });
   return found == parts.end() ? nullptr : &*found;
+}
+
+Drawing drawSection(const SectionTemplate& section, const Library& library) {
+  SectionUse use{section.id, section.id, {}, {}, {}, {}};
+  for (const auto& part : section.parts)
+    use.parts[part.ref].name = part.ref;
+  return RunLayout({}, library).alone(use, section);
 }
 
 Drawing drawRun(const Design& design, const Library& library) {

@@ -15,6 +15,8 @@ struct Drawing {
     std::vector<Point> pins;
     std::vector<std::string> nodes; ///< node key per pin
     bool fitted = true, linkWhenAbsent = false;
+    int standsAt = 0;          ///< switches: index of the node joined to the common; 0: none
+    std::string positionTitle; ///< switches
   };
   struct Line {
     std::string node; ///< node key: "section/local", "ground", or "rail:NAME"
@@ -48,6 +50,9 @@ struct Drawing {
 
 /// Never fails: what a broken design has is drawn, what it lacks is not.
 Drawing drawRun(const Design& design, const Library& library);
+
+/// One section by itself, its parts under their refs and its rails as flags under their ports' names.
+Drawing drawSection(const SectionTemplate& section, const Library& library);
 
 /// The part a builder means by moving from `name`: the nearest in that direction. Empty `name`: the first part.
 std::string neighbour(const Drawing& drawing, const std::string& name, Direction direction);

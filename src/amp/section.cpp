@@ -17,44 +17,77 @@ struct KindFacts {
   std::string_view name, prefix;
   Unit unit;
   std::size_t fewestNodes, mostNodes;
-  std::vector<std::pair<std::string, Unit>> parameters; ///< beside "value", all required in a section file
+  struct Parameter {
+    std::string name;
+    Unit unit;
+    std::optional<double> usual; ///< what a section file may leave out
+  };
+  std::vector<Parameter> parameters; ///< beside "value"
 };
 
 const std::vector<KindFacts>& kinds() {
   static const std::vector<KindFacts> all{
       {PartKind::resistor, "resistor", "R", Unit::ohm, 2, 2, {}},
       {PartKind::capacitor, "capacitor", "C", Unit::farad, 2, 2, {}},
-      {PartKind::inductor, "inductor", "L", Unit::henry, 2, 2, {{"ohms", Unit::ohm}}},
+      {PartKind::inductor, "inductor", "L", Unit::henry, 2, 2, {{"ohms", Unit::ohm, {}}}},
       {PartKind::pot, "pot", "P", Unit::ohm, 3, 3, {}},
+      {PartKind::selector, "switch", "S", Unit::none, 2, 7, {}},
       {PartKind::triode, "triode", "V", Unit::none, 3, 3, {}},
       {PartKind::pentode, "pentode", "V", Unit::none, 4, 4, {}},
+      {PartKind::zener, "zener", "D", Unit::volt, 2, 2, {{"testAmps", Unit::ampere, {}}, {"ohms", Unit::ohm, {}}}},
       {PartKind::outputTransformer,
        "output-transformer",
        "T",
        Unit::ohm,
        4,
-       5,
-       {{"secondaryLoad", Unit::ohm},
-        {"primaryInductance", Unit::henry},
-        {"leakageInductance", Unit::henry},
-        {"primaryOhms", Unit::ohm},
-        {"secondaryOhms", Unit::ohm},
-        {"shuntFarads", Unit::farad},
-        {"coreLossOhms", Unit::ohm}}},
+       7,
+       {{"secondaryLoad", Unit::ohm, {}},
+        {"primaryInductance", Unit::henry, {}},
+        {"leakageInductance", Unit::henry, {}},
+        {"primaryOhms", Unit::ohm, {}},
+        {"secondaryOhms", Unit::ohm, {}},
+        {"shuntFarads", Unit::farad, {}},
+        {"coreLossOhms", Unit::ohm, {}},
+        {"bendFlux", Unit::none, 0}}},
+      {PartKind::transformer,
+       "transformer",
+       "T",
+       Unit::none,
+       4,
+       4,
+       {{"primaryInductance", Unit::henry, {}},
+        {"leakageInductance", Unit::henry, {}},
+        {"primaryOhms", Unit::ohm, {}},
+        {"secondaryOhms", Unit::ohm, {}},
+        {"shuntFarads", Unit::farad, {}},
+        {"coreLossOhms", Unit::ohm, {}},
+        {"bendFlux", Unit::none, 0}}},
       {PartKind::speaker,
        "speaker",
        "LS",
        Unit::ohm,
        2,
        2,
-       {{"voiceCoilShare", Unit::none},
-        {"voiceCoilInductance", Unit::henry},
-        {"eddyOhms", Unit::ohm},
-        {"resonanceHertz", Unit::hertz},
-        {"mechanicalQ", Unit::none},
-        {"electricalQ", Unit::none}}},
+       {{"voiceCoilShare", Unit::none, {}},
+        {"voiceCoilInductance", Unit::henry, {}},
+        {"eddyOhms", Unit::ohm, {}},
+        {"resonanceHertz", Unit::hertz, {}},
+        {"mechanicalQ", Unit::none, {}},
+        {"electricalQ", Unit::none, {}}}},
+      {PartKind::springTank,
+       "spring-tank",
+       "TK",
+       Unit::ohm,
+       4,
+       4,
+       {{"outputOhms", Unit::ohm, {}},
+        {"transferOhms", Unit::ohm, {}},
+        {"delayMilliseconds", Unit::none, {}},
+        {"decaySeconds", Unit::none, {}},
+        {"trebleHertz", Unit::hertz, {}}}},
       {PartKind::signalSource, "signal-source", "G", Unit::volt, 1, 1, {}},
-      {PartKind::voltageSource, "voltage-source", "B", Unit::volt, 1, 1, {}}};
+      {PartKind::voltageSource, "voltage-source", "B", Unit::volt, 1, 1, {}},
+      {PartKind::biasSource, "bias-source", "B", Unit::volt, 1, 1, {}}};
   return all;
 }
 
@@ -82,6 +115,19 @@ Carries readCarries(const JsonReader& file, const std::string& key) {
   return static_cast<Carries>(found - names.begin());
 }
 
+/// "positions": [{"title": "off"}, {"title": "bright", "to": "b"}], `to` one of the throws.
+std::vector<PartTemplate::Position> readPositions(const JsonReader& part, const std::vector<std::string>& nodes) {
+  std::vector<PartTemplate::Position> positions;
+  for (const auto& reader : part.list("positions")) {
+    const auto to = reader.text("to", "");
+    const auto found = std::find(nodes.begin() + 1, nodes.end(), to);
+    if (!to.empty() && found == nodes.end()) reader.fail("\"" + to + "\" is not one of the switch's throws");
+    positions.push_back({reader.text("title"), to.empty() ? 0 : static_cast<int>(found - nodes.begin())});
+  }
+  if (positions.size() < 2 || positions.size() > 6) part.at("positions").fail("a switch has two to six positions");
+  return positions;
+}
+
 PartTemplate readPart(const JsonReader& reader, const JsonReader& places) {
   PartTemplate part;
   part.ref = reader.text("ref");
@@ -92,7 +138,8 @@ PartTemplate readPart(const JsonReader& reader, const JsonReader& places) {
   part.kind = kind->kind;
   for (const auto& node : reader.list("nodes"))
     part.nodes.push_back(node.asText());
-  if (part.nodes.size() < kind->fewestNodes || part.nodes.size() > kind->mostNodes)
+  const bool oddTransformer = part.kind == PartKind::outputTransformer && part.nodes.size() == 6;
+  if (part.nodes.size() < kind->fewestNodes || part.nodes.size() > kind->mostNodes || oddTransformer)
     reader.at("nodes").fail("a " + kindText + " cannot have this many nodes");
   part.role = reader.text("role");
   part.name = reader.text("name", "");
@@ -101,11 +148,15 @@ PartTemplate readPart(const JsonReader& reader, const JsonReader& places) {
   part.defaults["fitted"] = reader.flag("fitted", true);
   if (isTube(part.kind)) {
     part.defaults["tube"] = reader.text("tube");
-  } else {
+  } else if (hasValue(part.kind)) {
     part.defaults["value"] = reader.at("value").asValue(kind->unit);
-    for (const auto& [name, unit] : kind->parameters)
-      part.defaults[name] = reader.at(name).asValue(unit);
+    for (const auto& [name, unit, usual] : kind->parameters)
+      part.defaults[name] = usual && !reader.has(name) ? *usual : reader.at(name).asValue(unit);
   }
+  part.gang = reader.text("gang", "");
+  if (part.kind == PartKind::selector) part.positions = readPositions(reader, part.nodes);
+  if (part.kind == PartKind::outputTransformer && part.nodes.size() == 7)
+    part.defaults["tapShare"] = reader.at("tapShare").asValue(Unit::none);
   if (part.kind == PartKind::outputTransformer) part.defaults["reversed"] = reader.flag("reversed", false);
   if (part.kind == PartKind::pot) {
     part.defaults["taper"] = reader.text("taper");
@@ -133,13 +184,27 @@ SectionTemplate readSection(const JsonReader& file) {
     section.parts.push_back(readPart(reader, drawing.object("places")));
     nodes.insert(section.parts.back().nodes.begin(), section.parts.back().nodes.end());
   }
+  for (const auto& part : section.parts) {
+    if (part.gang.empty()) continue;
+    const auto* leader = section.part(part.gang);
+    if (!leader || leader->kind != part.kind || leader->positions.size() != part.positions.size())
+      file.fail(part.ref + " is ganged to \"" + part.gang + "\", which is no such control");
+  }
   const auto knownNode = [&](const JsonReader& reader, const std::string& node) {
     if (!nodes.contains(node)) reader.fail("node \"" + node + "\" has no part on it");
     return node;
   };
-  for (const auto& [name, reader] : file.at("ports").members())
-    section.ports.push_back({name, knownNode(reader, reader.text("node")), readPoint(reader.at("at")),
-                             reader.flag("flag", false), reader.text("join", "")});
+  for (const auto& [name, reader] : file.at("ports").members()) {
+    section.ports.push_back({name,
+                             knownNode(reader, reader.text("node")),
+                             readPoint(reader.at("at")),
+                             reader.flag("flag", false),
+                             reader.text("join", ""),
+                             {}});
+    if (reader.has("stub"))
+      for (const auto& point : reader.list("stub"))
+        section.ports.back().stub.push_back(readPoint(point));
+  }
   if (file.has("rails"))
     for (const auto& rail : file.list("rails")) {
       section.railPorts.push_back(rail.asText());
@@ -228,6 +293,29 @@ units::Unit valueUnit(PartKind kind) { return facts(kind).unit; }
 std::string_view kindName(PartKind kind) { return facts(kind).name; }
 std::string_view namePrefix(PartKind kind) { return facts(kind).prefix; }
 
+namespace {
+
+/// Between the throws of a switch.
+constexpr double throwSpacing = 4;
+
+/// A point of a symbol that points right from the origin, put into its place.
+Point turned(Point p, const Place& place) {
+  const auto [x, y] = place.at;
+  switch (place.direction) {
+  case Direction::right:
+    return {x + p.x, y + p.y};
+  case Direction::down:
+    return {x - p.y, y + p.x};
+  case Direction::left:
+    return {x - p.x, y - p.y};
+  case Direction::up:
+    break;
+  }
+  return {x + p.y, y - p.x};
+}
+
+} // namespace
+
 std::vector<Point> pinPlaces(PartKind kind, const Place& place, std::size_t nodeCount) {
   const auto [x, y] = place.at;
   constexpr double length = 6;
@@ -242,26 +330,30 @@ std::vector<Point> pinPlaces(PartKind kind, const Place& place, std::size_t node
     const double side = place.mirrored ? -3 : 3;
     return {{x, y - 3}, {x + side, y}, {x, y + 3}};
   }
+  case PartKind::selector: {
+    std::vector<Point> pins{{0, 0}};
+    const auto throws = static_cast<double>(nodeCount) - 1;
+    for (double t = 0; t < throws; ++t)
+      pins.push_back({length, throwSpacing * (t - (throws - 1) / 2)});
+    for (auto& pin : pins)
+      pin = turned(pin, place);
+    return pins;
+  }
+  case PartKind::springTank:
+    return {{x, y - 2}, {x, y + 2}, {x + 12, y - 2}, {x + 12, y + 2}};
   case PartKind::outputTransformer:
+  case PartKind::transformer:
+    if (nodeCount == 7)
+      return {{x, y - 8}, {x - 2, y - 4}, {x - 2, y}, {x - 2, y + 4}, {x, y + 8}, {x + 6, y - 4}, {x + 6, y + 4}};
     if (nodeCount == 5) return {{x, y - 8}, {x - 2, y}, {x, y + 8}, {x + 6, y - 4}, {x + 6, y + 4}};
     return {{x, y - 4}, {x, y + 4}, {x + 6, y - 4}, {x + 6, y + 4}};
   case PartKind::signalSource:
   case PartKind::voltageSource:
+  case PartKind::biasSource:
     return {{x, y}};
   default:
-    break;
+    return {place.at, turned({length, 0}, place)};
   }
-  switch (place.direction) {
-  case Direction::right:
-    return {{x, y}, {x + length, y}};
-  case Direction::down:
-    return {{x, y}, {x, y + length}};
-  case Direction::left:
-    return {{x, y}, {x - length, y}};
-  case Direction::up:
-    break;
-  }
-  return {{x, y}, {x, y - length}};
 }
 
 std::optional<circuit::Taper> taperNamed(const std::string& name) {

@@ -28,12 +28,17 @@ enum class PartKind {
   capacitor,
   inductor,
   pot,
+  selector, ///< a switch of one pole: nodes are its common and its throws
   triode,
   pentode,
+  zener,
   outputTransformer,
+  transformer,
   speaker,
+  springTank,
   signalSource,
-  voltageSource
+  voltageSource,
+  biasSource ///< below ground by its value
 };
 
 enum class Direction { right, down, left, up };
@@ -56,6 +61,13 @@ struct PartTemplate {
   std::string name;                        ///< name wished for in a design, e.g. "Treble"; empty: next free number
   bool optional = false;
   bool linkWhenAbsent = false; ///< left out, a wire takes its place; else its place stays open
+  std::string gang;            ///< ref of the part whose knob turns this one too
+  /// Selectors: what each position is called and the node it joins to the common, by index; 0: none.
+  struct Position {
+    std::string title;
+    int to = 0;
+  };
+  std::vector<Position> positions;
   Place place;
 };
 
@@ -65,8 +77,9 @@ enum class Carries { nothing, single, balanced, speaker };
 struct Port {
   std::string name, node;
   Point at;
-  bool flag = false; ///< a rail drawn as a named flag instead of a wire to the rail line
-  std::string join;  ///< where the port goes when a design leaves it: "ground", "open" or "" (must be joined)
+  bool flag = false;       ///< a rail drawn as a named flag instead of a wire to the rail line
+  std::string join;        ///< where the port goes when a design leaves it: "ground", "open" or "" (must be joined)
+  std::vector<Point> stub; ///< a piece of wire to the port, drawn only where something is joined to it
 };
 
 struct Wire {
@@ -116,7 +129,11 @@ units::Unit valueUnit(PartKind kind);
 std::string_view kindName(PartKind kind);
 /// Letter that starts a part's name: R, C, L, V, T, P...
 std::string_view namePrefix(PartKind kind);
+/// Played, not changed: its setting is a knob of the design.
+inline bool isControl(PartKind kind) { return kind == PartKind::pot || kind == PartKind::selector; }
 inline bool isTube(PartKind kind) { return kind == PartKind::triode || kind == PartKind::pentode; }
+/// A part whose resistance, capacitance... is a setting "value".
+inline bool hasValue(PartKind kind) { return !isTube(kind) && kind != PartKind::selector; }
 /// Places of a part's pins in the drawing, in the order of its nodes.
 std::vector<Point> pinPlaces(PartKind kind, const Place& place, std::size_t nodeCount);
 /// "linear", "log10", "log15", "log20", "reverse-log10"...; nothing for any other text.

@@ -1,4 +1,5 @@
 #include "files/design_file.h"
+#include "run/section_sheet.h"
 #include "theme/theme.h"
 #include "window/main_window.h"
 
@@ -41,6 +42,25 @@ void takeShot(app::MainWindow& window, const QString& path) {
   timer->start(20);
 }
 
+/// Both resistor styles, as many sheets as it takes. `only`: ids to draw, or none for all.
+int writeSections(const amp::Library& library, const QString& path, const QStringList& only) {
+  std::vector<const amp::SectionTemplate*> sections;
+  for (const auto& [id, section] : library.sections)
+    if (only.isEmpty() || only.contains(QString::fromStdString(id))) sections.push_back(&section);
+  constexpr std::size_t perSheet = 12;
+  for (std::size_t i = 0; i < sections.size(); i += perSheet) {
+    const auto end = sections.begin() + static_cast<std::ptrdiff_t>(std::min(i + perSheet, sections.size()));
+    const auto style = i / perSheet % 2 ? app::ResistorStyle::zigzag : app::ResistorStyle::box;
+    const auto file = QStringLiteral("%1-%2.png").arg(path).arg(i / perSheet + 1);
+    const auto sheet = app::sectionSheet({sections.begin() + static_cast<std::ptrdiff_t>(i), end}, library, style, 1900, 8.5);
+    if (!sheet.save(file)) {
+      std::fprintf(stderr, "vinegar: %s: could not be written\n", qPrintable(file));
+      return 1;
+    }
+  }
+  return 0;
+}
+
 } // namespace
 
 int main(int argc, char** argv) {
@@ -69,6 +89,7 @@ int main(int argc, char** argv) {
     parser.addOption({QString::fromLatin1(name), about, QString::fromLatin1(value)});
   };
   option("shot", QObject::tr("Write a picture of the window to FILE.png and end"), "FILE.png");
+  option("sections", QObject::tr("Write pictures of the library's sections to FILE-1.png ... and end"), "FILE");
   option("page", QObject::tr("Page to show"), "NAME");
   option("size", QObject::tr("Size of the window, e.g. 1280x800"), "WxH");
   option("theme", QObject::tr("vellum or lamp"), "NAME");
@@ -110,6 +131,11 @@ int main(int argc, char** argv) {
     const auto message = QString::fromStdString(library.error().line());
     if (wanted.shot.isEmpty()) QMessageBox::critical(nullptr, QObject::tr("Vinegar cannot start"), message);
     return fail(message);
+  }
+
+  if (parser.isSet(QStringLiteral("sections"))) {
+    app::applyTheme(wanted.themeName.isEmpty() ? QStringLiteral("vellum") : wanted.themeName);
+    return writeSections(*library, parser.value(QStringLiteral("sections")), parser.values(QStringLiteral("select")));
   }
 
   const bool posing = !wanted.shot.isEmpty() || wanted.timing;

@@ -30,7 +30,7 @@ AcSolution solveAcDense(const System& system, const Eigen::VectorXd& operatingPo
   for (std::size_t k = 0; k < hertz.size(); ++k) {
     Eigen::MatrixXcd matrix = Eigen::MatrixXcd::Zero(system.size(), system.size());
     for (const auto& entry : entries)
-      matrix(entry.row, entry.column) += std::complex<double>(entry.g, radians(hertz[k]) * entry.c);
+      matrix(entry.row, entry.column) += entry.at(radians(hertz[k]));
     solution.x.col(static_cast<Eigen::Index>(k)) = matrix.partialPivLu().solve(system.acExcitation());
   }
   return solution;

@@ -3,13 +3,14 @@
 #include <Eigen/KLUSupport>
 #include <cmath>
 #include <fmt/format.h>
+#include <limits>
 #include <numeric>
 
 namespace vinegar::circuit {
 namespace {
 
 constexpr double residualLimit = 2e-10;
-constexpr double stepLimit = 1e-7;
+constexpr double stepLimit = 1e-7, floorStep = 1e-5;
 /// On the slopes only, so that a cut-off tube never makes the matrix singular; the answer does not contain it.
 constexpr double jacobianFloor = 1e-12;
 
@@ -30,11 +31,13 @@ public:
     const auto& conductance = system_.conductance();
     for (std::size_t i = 0; i < conductance.size(); ++i)
       values[linearSlots_[i]] += conductance[i].value();
+    for (std::size_t i = 0; i < system_.delayed().size(); ++i)
+      values[delayedSlots_[i]] += system_.delayed()[i].gain;
   }
 
   /// Iterates `x` to a solution of the system with `leak` siemens from every node to ground.
   bool solve(Eigen::VectorXd& x, double leak, int limit, int& iterations) {
-    double norm = evaluate(x, leak);
+    double norm = evaluate(x, leak), before = std::numeric_limits<double>::infinity();
     for (int i = 0; i < limit; ++i) {
       ++iterations;
       if (!factor(leak)) return false;
@@ -52,9 +55,12 @@ public:
       }
       if (!std::isfinite(next)) return false;
       norm = next;
-      if (norm < residualLimit / 4 && (scale * step).lpNorm<Eigen::Infinity>() < stepLimit) return true;
-      // At the floor of rounding, further steps cannot improve.
-      if (norm < residualLimit && (scale * step).lpNorm<Eigen::Infinity>() < 1e-9) return true;
+      const double moved = (scale * step).lpNorm<Eigen::Infinity>();
+      if (norm < residualLimit / 4 && moved < stepLimit) return true;
+      // At the floor of rounding, further steps cannot improve: behind an open switch a picoampere is a volt.
+      if (norm < residualLimit && moved < 1e-9) return true;
+      if (norm < residualLimit / 10 && moved < floorStep && before < floorStep) return true;
+      before = moved;
     }
     return false;
   }
@@ -91,6 +97,8 @@ private:
   /// The places of the matrix never change, so they are found once and the ordering is analysed once.
   void makePattern() {
     auto all = system_.conductance();
+    for (const auto& delayed : system_.delayed())
+      all.emplace_back(delayed.row, delayed.column, 0);
     for (const auto& slope : slopes_)
       all.emplace_back(slope.row(), slope.col(), 0);
     const int nodes = system_.netlist().nodeCount() - 1;
@@ -104,6 +112,8 @@ private:
     };
     for (const auto& t : system_.conductance())
       linearSlots_.push_back(slotOf(t.row(), t.col()));
+    for (const auto& delayed : system_.delayed())
+      delayedSlots_.push_back(slotOf(delayed.row, delayed.column));
     for (const auto& slope : slopes_)
       slots_.push_back(slotOf(slope.row(), slope.col()));
     for (int i = 0; i < nodes; ++i)
@@ -115,7 +125,7 @@ private:
   Matrix linear_, jacobian_;
   Eigen::VectorXd current_, residual_;
   std::vector<System::Triplet> slopes_;
-  std::vector<int> linearSlots_, slots_, diagonal_;
+  std::vector<int> linearSlots_, delayedSlots_, slots_, diagonal_;
   Eigen::KLU<Matrix> klu_;
 };
 
@@ -159,6 +169,9 @@ std::optional<Problem> findFloatingNode(const Netlist& netlist) {
     } else if (std::holds_alternative<Triode>(device.law) || std::holds_alternative<Pentode>(device.law)) {
       join(nodes.front(), nodes.back());
       if (nodes.size() == 4) join(nodes[1], nodes.back());
+    } else if (std::holds_alternative<SaturableInductor>(device.law)) {
+      join(nodes[0], nodes[1]);
+      join(nodes[2], nodes[3]);
     } else {
       join(nodes[0], nodes[1]);
     }

@@ -83,7 +83,7 @@ Elimination::Elimination(int size, const std::vector<Entry>& entries, const std:
     entrySlots_.push_back(place.slot);
     if (slotCount_ > places_.size()) places_.emplace_back(entry.row, entry.column);
     for (std::size_t s = 0; s < plan.samples; ++s)
-      place.values[s] += std::complex<double>(entry.g, sampleRadians[s] * entry.c);
+      place.values[s] += entry.at(sampleRadians[s]);
   }
 
   std::vector<bool> rowDone(static_cast<std::size_t>(size)), columnDone(static_cast<std::size_t>(size));
@@ -238,6 +238,24 @@ VINEGAR_WIDE void weightedResidual(Number& rest, Number& scale, const std::vecto
     }
 }
 
+/// g exp(-jw delay) at every lane; few circuits have any, so these are not in the straight-line code.
+void addDelayed(Number& value, const Entry& entry, const Elimination::Lane& radians, double weight = 1) {
+  for (std::size_t i = 0; i < lanes; ++i) {
+    const auto z = weight * entry.at(radians[i]);
+    value.re[i] += z.real();
+    value.im[i] += z.imag();
+  }
+}
+
+void subtractDelayed(Number& rest, Number& scale, const Entry& entry, const Elimination::Lane& radians, double weight,
+                     const Number& x) {
+  Number factor{};
+  addDelayed(factor, entry, radians, weight);
+  multiplySubtract(rest, factor, x);
+  for (std::size_t i = 0; i < lanes; ++i)
+    scale.re[i] += std::abs(weight * entry.g) * (std::abs(x.re[i]) + std::abs(x.im[i]));
+}
+
 double worstOf(const Number& rest, const Number& scale) {
   double worst = 0;
   for (int k = 0; k < lanes; ++k) {
@@ -258,6 +276,10 @@ Elimination::Loaded Elimination::load(const std::vector<Entry>& entries,
   for (const auto& [row, column] : places_)
     loaded.places.push_back({row, column, 0, 0});
   for (std::size_t e = 0; e < entries.size(); ++e) {
+    if (entries[e].delay > 0) {
+      loaded.delayed.push_back({entrySlots_[e], 0, entries[e]});
+      continue;
+    }
     auto& place = loaded.places[static_cast<std::size_t>(entrySlots_[e])];
     place.g += entries[e].g;
     place.c += entries[e].c;
@@ -267,6 +289,10 @@ Elimination::Loaded Elimination::load(const std::vector<Entry>& entries,
   for (const auto& p : loaded.places) {
     auto& w = weight[static_cast<std::size_t>(p.row)];
     w = std::max(w, std::abs(p.g) + middleRadians * std::abs(p.c));
+  }
+  for (const auto& d : loaded.delayed) {
+    auto& w = weight[static_cast<std::size_t>(d.entry.row)];
+    w = std::max(w, std::abs(d.entry.g));
   }
   // Signs without pattern, the same every time.
   std::uint32_t random = 0x9e3779b9U;
@@ -285,6 +311,8 @@ Elimination::Loaded Elimination::load(const std::vector<Entry>& entries,
     size.g += std::abs(w * p.g);
     size.c += std::abs(w * p.c);
   }
+  for (auto& d : loaded.delayed)
+    d.weight = weight[static_cast<std::size_t>(d.entry.row)];
   for (std::size_t i = 0; i < n; ++i)
     loaded.weightedExcitation += weight[i] * excitation[i];
   return loaded;
@@ -299,6 +327,8 @@ void Elimination::sweep(const Loaded& loaded, const Lane& radians, Workspace& wo
   fill(workspace.values.data(), loaded.places, radians);
   std::fill(workspace.values.begin() + static_cast<std::ptrdiff_t>(loaded.places.size()), workspace.values.end(),
             Number{});
+  for (const auto& d : loaded.delayed)
+    addDelayed(workspace.values[static_cast<std::size_t>(d.slot)], d.entry, radians);
   for (std::size_t i = 0; i < n; ++i) {
     rhs[i].re.fill(loaded.excitation[i].real());
     rhs[i].im.fill(loaded.excitation[i].imag());
@@ -329,6 +359,9 @@ double Elimination::quickResidual(const Loaded& loaded, const Lane& radians, con
   rest.im.fill(loaded.weightedExcitation.imag());
   scale.re.fill(std::abs(loaded.weightedExcitation));
   weightedResidual(rest, scale, loaded.weighted, loaded.size, radians, workspace.unknowns.data());
+  for (const auto& d : loaded.delayed)
+    subtractDelayed(rest, scale, d.entry, radians, d.weight,
+                    workspace.unknowns[static_cast<std::size_t>(d.entry.column)]);
   return worstOf(rest, scale);
 }
 
@@ -344,6 +377,8 @@ double Elimination::fullResidual(const Loaded& loaded, const Lane& radians, Work
     scale[i].im.fill(0);
   }
   residuals(rest, scale, loaded.places, radians, x);
+  for (const auto& d : loaded.delayed)
+    subtractDelayed(rest[d.entry.row], scale[d.entry.row], d.entry, radians, 1, x[d.entry.column]);
   Lane largest{};
   for (std::size_t i = 0; i < n; ++i)
     for (std::size_t k = 0; k < lanes; ++k)

@@ -7,10 +7,15 @@
 
 namespace vinegar::circuit {
 
-/// One matrix entry at jw: g + jw c.
+/// One matrix entry at jw: g + jw c, or where there is a delay, g exp(-jw delay).
 struct Entry {
   int row, column;
   double g, c;
+  double delay = 0;
+
+  [[nodiscard]] std::complex<double> at(double radians) const {
+    return delay > 0 ? g * std::polar(1.0, -radians * delay) : std::complex<double>(g, radians * c);
+  }
 };
 
 /// Sparse elimination with pivots fixed in advance, recorded as a straight list of operations and replayed on eight
@@ -34,6 +39,13 @@ public:
   /// The numbers of one circuit, one per place, with what the cheap check of an answer needs. Made once per sweep.
   struct Loaded {
     std::vector<Entry> places;
+    /// Entries with a delay, which stay by themselves; with the weight of their row in the check.
+    struct Delayed {
+      std::int32_t slot;
+      double weight;
+      Entry entry;
+    };
+    std::vector<Delayed> delayed;
     std::vector<std::complex<double>> excitation;
     /// Rows weighted by random signs over their size, then summed: (sum of w A) x must equal (sum of w b).
     std::vector<Entry> weighted; ///< g, c: weighted sums of a column; row and column unused

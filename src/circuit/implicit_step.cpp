@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 namespace vinegar::circuit {
 namespace {
@@ -225,7 +226,7 @@ bool holdsTime(const std::vector<double>& times, double t, double resolution) {
 }
 
 Dynamics::Dynamics(const System& system, const std::map<int, Waveform>& drive, double resolution)
-    : system_(system), ports_(system_), storage_(system.size(), system.size()),
+    : system_(system), ports_(system_), pasts_(system.delayed().size()), storage_(system.size(), system.size()),
       remembers_(static_cast<std::size_t>(system.size())), resolution_(resolution) {
   for (const auto& t : system.storage())
     if (t.value() != 0) remembers_[static_cast<std::size_t>(t.col())] = true;
@@ -262,7 +263,47 @@ std::vector<std::pair<int, double>> Dynamics::inputAt(double t, double from, dou
   u.reserve(inputs_.size());
   for (const auto& input : inputs_)
     u.emplace_back(input.row, input.sign * input.waveform->value(seen));
+  for (std::size_t i = 0; i < pasts_.size(); ++i) {
+    const auto& entry = system_.delayed()[i];
+    u.emplace_back(entry.row, -entry.gain * pasts_[i].at(t - entry.seconds));
+  }
   return u;
+}
+
+/// The cubic through the two points on either side.
+double Dynamics::Past::at(double t) const {
+  const auto after = std::lower_bound(points.begin(), points.end(), t,
+                                      [](const auto& point, double time) { return point.first < time; });
+  if (after == points.begin()) return points.front().second;
+  if (after == points.end()) return points.back().second;
+  const auto count = static_cast<std::ptrdiff_t>(points.size());
+  const auto first = std::clamp<std::ptrdiff_t>(after - points.begin() - 2, 0, std::max<std::ptrdiff_t>(count - 4, 0));
+  const auto last = std::min(first + 4, count);
+  double sum = 0;
+  for (auto i = first; i < last; ++i) {
+    double weight = 1;
+    for (auto j = first; j < last; ++j)
+      if (j != i) weight *= (t - points[j].first) / (points[i].first - points[j].first);
+    sum += weight * points[i].second;
+  }
+  return sum;
+}
+
+void Dynamics::remember(double t, const Eigen::VectorXd& x) {
+  for (std::size_t i = 0; i < pasts_.size(); ++i) {
+    auto& points = pasts_[i].points;
+    points.emplace_back(t, x[system_.delayed()[i].column]);
+    const double oldest = t - 2 * system_.delayed()[i].seconds;
+    while (points.size() > 4 && points[3].first < oldest)
+      points.pop_front();
+  }
+}
+
+double Dynamics::shortestDelay() const {
+  double shortest = std::numeric_limits<double>::infinity();
+  for (const auto& entry : system_.delayed())
+    shortest = std::min(shortest, entry.seconds);
+  return shortest;
 }
 
 const ImplicitStep& Dynamics::stepFor(double gammaH) {

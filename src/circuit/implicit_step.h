@@ -2,6 +2,7 @@
 
 #include "circuit/system.h"
 
+#include <deque>
 #include <functional>
 #include <map>
 #include <memory>
@@ -94,6 +95,11 @@ public:
   /// Other laws from now on; node volts and winding currents stay.
   void setLaws(const std::vector<std::pair<int, Law>>& laws);
 
+  /// Takes note of `x` at `t`, for delays to come back to; times must rise. Before the first, the first holds.
+  void remember(double t, const Eigen::VectorXd& x);
+  /// The shortest delay, infinite without one: no step may be longer.
+  [[nodiscard]] double shortestDelay() const;
+
   /// Source values at `t`, seen from within [from, to]: at an end that is a corner, the value on this side of it.
   [[nodiscard]] std::vector<std::pair<int, double>> inputAt(double t, double from, double to) const;
   const ImplicitStep& stepFor(double gammaH);
@@ -113,8 +119,14 @@ private:
     double sign;
     const Waveform* waveform;
   };
+  /// An unknown's past, for a delay: volts over time, the oldest needed first.
+  struct Past {
+    std::deque<std::pair<double, double>> points;
+    [[nodiscard]] double at(double t) const;
+  };
   System system_;
   Ports ports_;
+  std::vector<Past> pasts_; ///< one per delayed entry of the system
   Eigen::SparseMatrix<double> storage_;
   std::vector<bool> remembers_;
   std::vector<Input> inputs_;

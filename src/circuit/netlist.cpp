@@ -14,7 +14,7 @@ template <class... F> Overload(F...) -> Overload<F...>;
 bool positive(double value) { return std::isfinite(value) && value > 0; }
 
 std::size_t pinCount(const Law& law) {
-  constexpr std::array<std::size_t, std::variant_size_v<Law>> pins{2, 2, 2, 0, 2, 2, 2, 2, 3, 4, 4, 2};
+  constexpr std::array<std::size_t, std::variant_size_v<Law>> pins{2, 2, 2, 0, 2, 2, 2, 2, 3, 4, 4, 2, 2, 4, 4};
   if (const auto* transformer = std::get_if<Transformer>(&law))
     return 2 * static_cast<std::size_t>(transformer->ohms.size());
   return pins.at(law.index());
@@ -36,11 +36,47 @@ bool physical(const Law& law) {
                [](const VacuumDiode& d) { return positive(d.perveance); },
                [](const Triode& d) { return positive(d.model.K) && positive(d.model.MU); },
                [](const Pentode& d) { return positive(d.model.K) && positive(d.model.MU); },
-               [](const Vcvs& d) { return std::isfinite(d.gain); }, [](const Switch&) { return true; }},
+               [](const Vcvs& d) { return std::isfinite(d.gain); }, [](const Switch&) { return true; },
+               [](const Zener& d) { return positive(d.volts) && positive(d.testAmps) && positive(d.ohms); },
+               [](const SaturableInductor& d) { return positive(d.henries) && positive(d.bendFlux); },
+               [](const Delay& d) { return std::isfinite(d.gain) && positive(d.seconds); }},
       law);
 }
 
 } // namespace
+
+Transformer wind(const std::vector<Winding>& windings, std::size_t primaries, double henries, double leakageShare) {
+  // With coupling k between every two windings, turns n_i and an inductance l per square turn, a group of windings in
+  // series has l (q + k (s - q)), s = (sum n)^2 and q = sum n^2. Between primary (s = 1) and the rest:
+  //   1 - leakageShare = k^2 s' / ((q + k (1 - q)) (q' + k (s' - q'))), which grows with k.
+  double q = 0, total = 0, otherSum = 0, otherSquares = 0;
+  for (std::size_t i = 0; i < windings.size(); ++i) {
+    const double n = windings[i].turns;
+    (i < primaries ? q : otherSquares) += n * n;
+    (i < primaries ? total : otherSum) += n;
+  }
+  q /= total * total;
+  const double others = otherSum * otherSum;
+  const auto coupled = [&](double k) {
+    return k * k * others / ((q + k * (1 - q)) * (otherSquares + k * (others - otherSquares)));
+  };
+  double low = 0, high = 1;
+  for (int i = 0; i < 200 && others > 0; ++i) {
+    const double middle = (low + high) / 2;
+    (coupled(middle) < 1 - leakageShare ? low : high) = middle;
+  }
+  const double k = low;
+  const double perSquareTurn = henries / (total * total * (q + k * (1 - q)));
+  const auto count = static_cast<Eigen::Index>(windings.size());
+  Transformer law{Eigen::MatrixXd(count, count), Eigen::VectorXd(count)};
+  for (Eigen::Index i = 0; i < count; ++i) {
+    const auto& a = windings[static_cast<std::size_t>(i)];
+    law.ohms[i] = a.ohms;
+    for (Eigen::Index j = 0; j < count; ++j)
+      law.henries(i, j) = (i == j ? 1 : k) * a.turns * windings[static_cast<std::size_t>(j)].turns * perSquareTurn;
+  }
+  return law;
+}
 
 Node Netlist::node(const std::string& name) {
   const auto [entry, isNew] = numbers_.try_emplace(name, nodeCount());

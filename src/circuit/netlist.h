@@ -54,12 +54,27 @@ struct Vcvs {
 struct Switch {
   bool closed;
 }; ///< [a, b]
+/// Silicon forward; backward it holds `volts` at `testAmps`, above which it rises by `ohms`.
+struct Zener {
+  double volts, testAmps, ohms;
+}; ///< [anode, cathode]
+/// A winding whose inductance falls with its flux: i = flux/henries (1 + (flux/bendFlux)^4), flux in volt seconds.
+/// The flux is the volts of a node that a Capacitor of `fluxFarads` keeps against the reference.
+struct SaturableInductor {
+  double henries, bendFlux;
+}; ///< [a, b, flux, reference]
+/// out(t) = gain control(t - seconds), drawing no current from the control.
+struct Delay {
+  double gain, seconds;
+}; ///< [out+, out-, control+, control-]
 
 using Law = std::variant<Resistor, Capacitor, Inductor, Transformer, VoltageSource, CurrentSource, Diode, VacuumDiode,
-                         Triode, Pentode, Vcvs, Switch>;
+                         Triode, Pentode, Vcvs, Switch, Zener, SaturableInductor, Delay>;
 
-/// A closed switch is a milliohm, an open one a teraohm.
-constexpr double closedSwitchOhms = 1e-3;
+constexpr double fluxFarads = 1e-3;
+
+/// A closed switch is ten milliohms, as contacts are; an open one a teraohm.
+constexpr double closedSwitchOhms = 1e-2;
 constexpr double openSwitchOhms = 1e12;
 /// kT/q at 300 K.
 constexpr double thermalVolts = 0.025852;
@@ -69,6 +84,15 @@ struct Device {
   std::vector<Node> nodes;
   Law law;
 };
+
+/// One winding of a transformer: its turns, relative to whatever counts as one, and its resistance.
+struct Winding {
+  double turns, ohms;
+};
+/// Windings on one core. `henries` is the inductance of the first `primaries` windings in series, whose turns together
+/// count as one; `leakageShare` is what is left of it, as a share, with all the other windings in series and shorted.
+/// Every two windings couple alike (F. Langford-Smith, Radiotron Designer's Handbook, 1953, ch. 5).
+Transformer wind(const std::vector<Winding>& windings, std::size_t primaries, double henries, double leakageShare);
 
 class Netlist {
 public:
@@ -108,8 +132,8 @@ struct Taper {
 /// (a^r - 1)/(a - 1) through `atHalf` at half travel; reverse log is its mirror.
 double taperShare(const Taper& taper, double rotation);
 
-/// A pot's two resistors, upper and lower. Neither goes under a ten-thousandth of the whole plus one ohm, as the wiper of
-/// a real one does not.
+/// A pot's two resistors, upper and lower. Neither goes under a ten-thousandth of the whole plus one ohm, as the wiper
+/// of a real one does not.
 std::pair<Resistor, Resistor> potHalves(double ohms, double share);
 
 } // namespace vinegar::circuit

@@ -118,6 +118,9 @@ private:
 
 tl::expected<PeriodicAnswer, Problem> solvePeriodic(const System& system, const Eigen::VectorXd& operatingPoint,
                                                     const PeriodicQuestion& question) {
+  if (!system.delayed().empty())
+    return tl::unexpected(Problem{"the circuit", "holds a delay, whose memory this search does not cover; ask for a "
+                                                 "transient instead"});
   return Shooter(system, question).run(operatingPoint);
 }
 

@@ -12,6 +12,7 @@ std::vector<std::complex<double>> findPoles(const System& system, const Eigen::V
   const int n = system.size();
   Eigen::MatrixXd G = Eigen::MatrixXd::Zero(n, n), C = Eigen::MatrixXd::Zero(n, n);
   for (const auto& entry : smallSignalEntries(system, operatingPoint)) {
+    if (entry.delay > 0) continue;
     G(entry.row, entry.column) += entry.g;
     C(entry.row, entry.column) += entry.c;
   }

@@ -104,6 +104,8 @@ std::vector<Entry> smallSignalEntries(const System& system, const Eigen::VectorX
     entries.push_back({t.row(), t.col(), t.value(), 0});
   for (const auto& t : system.storage())
     entries.push_back({t.row(), t.col(), 0, t.value()});
+  for (const auto& d : system.delayed())
+    entries.push_back({d.row, d.column, d.gain, 0, d.seconds});
   return entries;
 }
 

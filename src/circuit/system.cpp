@@ -35,10 +35,21 @@ TwoPin vacuumDiodeCurrent(const VacuumDiode& diode, double volts) {
   return {diode.perveance * drive * root, 1.5 * diode.perveance * root * slope};
 }
 
+/// A softplus knee two thermal volts wide, placed so that the law passes through (volts, testAmps).
+TwoPin zenerCurrent(const Zener& zener, double volts) {
+  constexpr double knee = 2 * thermalVolts;
+  const double at = zener.ohms * zener.testAmps / knee;
+  const double overdrive = at > 30 ? at : std::log(std::expm1(at));
+  const double u = (-volts - zener.volts) / knee + overdrive;
+  const double amount = u > 30 ? u : std::log1p(std::exp(u));
+  const auto forward = diodeCurrent({1e-12, 1}, volts);
+  return {forward.current - knee / zener.ohms * amount, forward.slope + 1 / (zener.ohms * (1 + std::exp(-u)))};
+}
+
 int branchCount(const Law& law) {
   if (const auto* transformer = std::get_if<Transformer>(&law)) return static_cast<int>(transformer->ohms.size());
   return std::holds_alternative<VoltageSource>(law) || std::holds_alternative<Inductor>(law) ||
-                 std::holds_alternative<Vcvs>(law)
+                 std::holds_alternative<Vcvs>(law) || std::holds_alternative<Delay>(law)
              ? 1
              : 0;
 }
@@ -79,7 +90,8 @@ void stampBranch(std::vector<System::Triplet>& matrix, Node plus, Node minus, in
 
 bool isNonlinear(const Law& law) {
   return std::holds_alternative<Diode>(law) || std::holds_alternative<VacuumDiode>(law) ||
-         std::holds_alternative<Triode>(law) || std::holds_alternative<Pentode>(law);
+         std::holds_alternative<Triode>(law) || std::holds_alternative<Pentode>(law) ||
+         std::holds_alternative<Zener>(law) || std::holds_alternative<SaturableInductor>(law);
 }
 
 Pins pinsOf(const Law& law, const std::array<double, 4>& volts) {
@@ -104,10 +116,20 @@ Pins pinsOf(const Law& law, const std::array<double, 4>& volts) {
     pins.slopes[1] = {p.screenByPlate, p.screenByScreen, p.screenByGrid,
                       -p.screenByPlate - p.screenByScreen - p.screenByGrid};
     pins.slopes[2] = {0, 0, g.byGrid, -g.byGrid};
+  } else if (const auto* core = std::get_if<SaturableInductor>(&law)) {
+    const double flux = v(2) - v(3), bend = std::pow(flux / core->bendFlux, 4);
+    const double amps = flux / core->henries * (1 + bend), slope = (1 + 5 * bend) / core->henries;
+    pins.count = 4;
+    pins.current = {amps, -amps, -fluxFarads * (v(0) - v(1)), 0};
+    pins.slopes[0] = {0, 0, slope, -slope};
+    pins.slopes[1] = {0, 0, -slope, slope};
+    pins.slopes[2] = {-fluxFarads, fluxFarads, 0, 0};
+    pins.current[3] = -pins.current[2];
   } else {
     const double across = v(0) - v(1);
-    const auto two = std::holds_alternative<Diode>(law) ? diodeCurrent(std::get<Diode>(law), across)
-                                                        : vacuumDiodeCurrent(std::get<VacuumDiode>(law), across);
+    const auto two = std::holds_alternative<Diode>(law)   ? diodeCurrent(std::get<Diode>(law), across)
+                     : std::holds_alternative<Zener>(law) ? zenerCurrent(std::get<Zener>(law), across)
+                                                          : vacuumDiodeCurrent(std::get<VacuumDiode>(law), across);
     pins.count = 2;
     pins.current = {two.current, -two.current};
     pins.slopes[0] = {two.slope, -two.slope};
@@ -146,6 +168,7 @@ void System::number() {
 
 void System::Stamps::clear() {
   conductance.clear();
+  delayed.clear();
   storage.clear();
   dc.clear();
   ac.clear();
@@ -198,6 +221,10 @@ void System::stampsOf(int device, const Law& law, Stamps& out) const {
     stampBranch(G, nodes[0], nodes[1], branch);
     stamp(G, branch, row(nodes[2]), -vcvs->gain);
     stamp(G, branch, row(nodes[3]), vcvs->gain);
+  } else if (const auto* delay = std::get_if<Delay>(&law)) {
+    stampBranch(G, nodes[0], nodes[1], branch);
+    for (const auto& [node, sign] : {std::pair{nodes[2], -1.0}, {nodes[3], 1.0}})
+      if (node != 0) out.delayed.push_back({branch, row(node), sign * delay->gain, delay->seconds});
   }
 }
 

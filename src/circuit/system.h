@@ -20,7 +20,7 @@ bool isNonlinear(const Law& law);
 Pins pinsOf(const Law& law, const std::array<double, 4>& volts);
 
 /// The equations of a netlist in descriptor form, shared by every analysis:
-///   G x + C dx/dt + i(x) = b
+///   G x + C dx/dt + i(x) + sum of D x(t - delay) = b
 /// x holds the volts of nodes 1..n-1, then the currents of voltage sources, inductors, windings and vcvs, in device
 /// order. i(x) are the currents of tubes and diodes; their slopes land on a fixed set of places.
 class System {
@@ -36,6 +36,12 @@ public:
   using Triplet = Eigen::Triplet<double>;
   [[nodiscard]] const std::vector<Triplet>& conductance() const { return linear_.conductance; }
   [[nodiscard]] const std::vector<Triplet>& storage() const { return linear_.storage; }
+  /// An entry of G that answers to its unknown as it was `seconds` ago. At DC it is an entry like any other.
+  struct Delayed {
+    int row, column;
+    double gain, seconds;
+  };
+  [[nodiscard]] const std::vector<Delayed>& delayed() const { return linear_.delayed; }
   [[nodiscard]] const Eigen::VectorXd& dcExcitation() const { return dc_; }
   [[nodiscard]] const Eigen::VectorXcd& acExcitation() const { return ac_; }
 
@@ -51,6 +57,7 @@ public:
   /// What one device adds to the linear equations: G, C, and the DC and AC sources as (row, value).
   struct Stamps {
     std::vector<Triplet> conductance, storage;
+    std::vector<Delayed> delayed;
     std::vector<std::pair<int, double>> dc;
     std::vector<std::pair<int, std::complex<double>>> ac;
     void clear();

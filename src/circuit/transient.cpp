@@ -23,6 +23,10 @@ public:
   tl::expected<TransientAnswer, Problem> run() {
     const auto samples = static_cast<Eigen::Index>(std::floor(question_.duration / interval_ + 1e-9)) + 1;
     answer_.volts.resize(static_cast<Eigen::Index>(question_.outputs.size()), samples);
+    if (dynamics_.shortestDelay() < interval_)
+      return tl::unexpected(
+          Problem{"the circuit", "has a delay shorter than one sample; ask for more samples a second"});
+    dynamics_.remember(0, now_.x);
     applyEvents(0);
     double before = 0;
     for (Eigen::Index k = 0; k < samples; ++k) {
@@ -78,7 +82,7 @@ private:
       next.portVolts = now_.portVolts;
       if (!step.solve(now_.x, ahead, input, newtonVolts, next)) return false;
     }
-    accept(next, true);
+    accept(next, true, to);
     return true;
   }
 
@@ -104,7 +108,7 @@ private:
           error = controlled ? errorShare(h) : 0;
           if (error <= 1) {
             answer_.iterations += stages_[0].iterations + stages_[1].iterations;
-            accept(stages_[2], std::abs(h / interval_ - 1) < 1e-5);
+            accept(stages_[2], std::abs(h / interval_ - 1) < 1e-5, t + h);
             break;
           }
         }
@@ -128,7 +132,7 @@ private:
     return share;
   }
 
-  void accept(ImplicitStep::State& next, bool wholeSample) {
+  void accept(ImplicitStep::State& next, bool wholeSample, double t) {
     ++answer_.steps;
     answer_.iterations += next.iterations;
     before_ = now_.portVolts;
@@ -137,6 +141,7 @@ private:
     else
       gained_.resize(0);
     std::swap(now_, next);
+    dynamics_.remember(t, now_.x);
   }
 
   double interval_;

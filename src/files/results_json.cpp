@@ -102,6 +102,23 @@ struct LawWriter {
     kind("vcvs");
     e["gain"] = d.gain;
   }
+  void operator()(const circuit::Zener& d) const {
+    kind("zener");
+    e["volts"] = d.volts;
+    e["testamps"] = d.testAmps;
+    e["rs"] = d.ohms;
+  }
+  void operator()(const circuit::SaturableInductor& d) const {
+    kind("saturable_inductor");
+    e["value"] = d.henries;
+    e["bendflux"] = d.bendFlux;
+    e["fluxfarads"] = circuit::fluxFarads;
+  }
+  void operator()(const circuit::Delay& d) const {
+    kind("delay");
+    e["gain"] = d.gain;
+    e["seconds"] = d.seconds;
+  }
   void operator()(const circuit::Switch& d) const {
     kind("switch");
     e["state"] = d.closed ? "closed" : "open";
@@ -125,10 +142,8 @@ Json netlistJson(const amp::Circuit& circuit) {
     json["probes"][probe.name] = names[static_cast<std::size_t>(probe.node)];
   json["knobs"] = Json::object();
   for (const auto& part : circuit.parts)
-    if (part.resolved.part->kind == amp::PartKind::pot) {
-      const auto knob = circuit.design->knobs.find(part.resolved.name);
-      json["knobs"][part.resolved.name] = knob == circuit.design->knobs.end() ? 0.5 : knob->second;
-    }
+    if (amp::isControl(part.resolved.part->kind))
+      json["knobs"][part.resolved.knob] = amp::knobOf(*circuit.design, part.resolved);
   return json;
 }
 

@@ -68,7 +68,7 @@ StepEffect readStep(const amp::Circuit& circuit, const amp::Library& library, co
 } // namespace
 
 std::optional<double> steppedValue(const amp::ResolvedPart& part, const amp::Library& library, bool up) {
-  if (amp::isTube(part.part->kind)) return std::nullopt;
+  if (!amp::hasValue(part.part->kind)) return std::nullopt;
   const double value = part.value();
   const auto& role = library.role(part.part->role);
   if (!role.stock.empty()) {
@@ -80,6 +80,7 @@ std::optional<double> steppedValue(const amp::ResolvedPart& part, const amp::Lib
     return next == stock.begin() ? std::nullopt : std::optional(*(next - 1));
   }
   if (part.part->kind == amp::PartKind::voltageSource) return std::max(0.0, value + (up ? 5 : -5));
+  if (part.part->kind == amp::PartKind::biasSource) return std::max(0.0, value + (up ? 1 : -1));
   if (value <= 0) return std::nullopt;
   const auto series = role.series.value_or(units::Series::e12);
   const double next = up ? units::nextUp(series, value) : units::nextDown(series, value);
@@ -109,7 +110,7 @@ tl::expected<Overview, Problem> predictOverview(const amp::Design& design, const
   overview.vitals = readVitals(circuit, overview.point, hasWhole ? &responses->back() : nullptr);
 
   const auto* part = question.part.empty() ? nullptr : circuit.part(question.part);
-  if (!part || amp::isTube(part->resolved.part->kind) || part->devices.empty()) return overview;
+  if (!part || !amp::hasValue(part->resolved.part->kind) || part->devices.empty()) return overview;
   const auto now = predictResponse(circuit, overview.point,
                                    {question.from, question.to, {stepHertz.begin(), stepHertz.end()}}, &kept);
   if (!now) return overview;

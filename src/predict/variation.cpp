@@ -7,7 +7,7 @@ std::vector<PartVariation> partVariations(const amp::Circuit& circuit, const amp
   std::vector<PartVariation> variations;
   for (const auto& part : circuit.parts) {
     const auto& resolved = part.resolved;
-    if (part.devices.empty() || amp::isTube(resolved.part->kind) || resolved.value() <= 0) continue;
+    if (part.devices.empty() || !amp::hasValue(resolved.part->kind) || resolved.value() <= 0) continue;
     const double step = resolved.value() * relativeStep;
     auto up = circuit.lawsWith(resolved.name, "value", resolved.value() + step, library);
     auto down = circuit.lawsWith(resolved.name, "value", resolved.value() - step, library);

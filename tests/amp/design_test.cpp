@@ -111,6 +111,14 @@ TEST(Check, NamesThePlaceOfEachMistake) {
       {"part that must be there", [](Design& d) { d.line[1].parts["Ra"].settings["fitted"] = false; }, "R3",
        "left out"},
       {"knob past its stop", [](Design& d) { d.knobs["Volume"] = 1.5; }, "Volume", "between 0 and 1"},
+      {"switch past its positions",
+       [](Design& d) {
+         d.line[3].section = "volume-bright-switch";
+         d.line[3].parts.erase("Cbr");
+         d.line[3].parts["Bright"].name = "Bright";
+         d.knobs["Bright"] = 3;
+       },
+       "Bright", "1 to 2"},
       {"empty", [](Design& d) { d = Design{}; }, "line", "no sections"}};
   EXPECT_TRUE(check(sample("slipway-18").ink, library()).empty());
   for (const auto& [what, make, place, says] : mistakes) {
@@ -125,69 +133,108 @@ TEST(Check, NamesThePlaceOfEachMistake) {
   }
 }
 
+/// Which points of a drawing its lines, links, grounds and rail flags join.
+class DrawnNodes {
+public:
+  explicit DrawnNodes(const Drawing& drawing) {
+    std::vector<Point> ends;
+    for (const auto& line : drawing.lines) {
+      ends.insert(ends.end(), line.points.begin(), line.points.end());
+      for (const auto& p : line.points)
+        join(id(p), id(line.points.front()));
+    }
+    for (const auto& part : drawing.parts) {
+      ends.insert(ends.end(), part.pins.begin(), part.pins.end());
+      if (!part.fitted && part.linkWhenAbsent) join(id(part.pins.front()), id(part.pins.back()));
+    }
+    for (const auto& p : drawing.grounds)
+      ends.push_back(p);
+    for (const auto& flag : drawing.flags)
+      ends.push_back(flag.at);
+    // An end that lies on a line touches it.
+    for (const auto& line : drawing.lines)
+      for (std::size_t i = 0; i + 1 < line.points.size(); ++i)
+        for (const auto& p : ends)
+          if (on(p, line.points[i], line.points[i + 1])) join(id(p), id(line.points[i]));
+    const int ground = id({-1e6, -1e6});
+    for (const auto& p : drawing.grounds)
+      join(id(p), ground);
+    // A flag stands for its rail wherever it is.
+    std::map<std::string, int> rails;
+    for (const auto& flag : drawing.flags) {
+      const auto [entry, isNew] = rails.try_emplace(flag.rail, id(flag.at));
+      join(id(flag.at), entry->second);
+    }
+  }
+  int at(Point p) { return root(id(p)); }
+
+  /// Fails unless every pin of `drawing` meets just the pins that `nodeOf` gives the same node.
+  template <class NodeOf> void expectJoins(const Drawing& drawing, const NodeOf& nodeOf) {
+    std::map<int, decltype(nodeOf(drawing.parts[0], 0))> drawnToNode;
+    std::map<decltype(nodeOf(drawing.parts[0], 0)), int> nodeToDrawn;
+    for (const auto& part : drawing.parts) {
+      if (!part.fitted) continue;
+      for (std::size_t pin = 0; pin < part.pins.size(); ++pin) {
+        const int drawn = at(part.pins[pin]);
+        const auto node = nodeOf(part, pin);
+        EXPECT_EQ(drawnToNode.try_emplace(drawn, node).first->second, node)
+            << part.name << " pin " << pin << ": drawn joined to another node";
+        EXPECT_EQ(nodeToDrawn.try_emplace(node, drawn).first->second, drawn)
+            << part.name << " pin " << pin << ": drawn apart from its node";
+      }
+    }
+  }
+
+private:
+  int id(Point p) {
+    const auto [entry, isNew] = ids_.try_emplace({p.x, p.y}, static_cast<int>(parent_.size()));
+    if (isNew) parent_.push_back(entry->second);
+    return entry->second;
+  }
+  int root(int n) {
+    while (parent_[static_cast<std::size_t>(n)] != n)
+      n = parent_[static_cast<std::size_t>(n)];
+    return n;
+  }
+  void join(int a, int b) { parent_[static_cast<std::size_t>(root(a))] = root(b); }
+  static bool on(Point p, Point a, Point b) {
+    return std::min(a.x, b.x) <= p.x && p.x <= std::max(a.x, b.x) && std::min(a.y, b.y) <= p.y &&
+           p.y <= std::max(a.y, b.y) && (a.x == b.x || a.y == b.y);
+  }
+  std::map<std::pair<double, double>, int> ids_;
+  std::vector<int> parent_;
+};
+
 /// The schematic must show the circuit: points joined by drawn lines are exactly the netlist's nodes.
 void expectDrawingShowsNetlist(const Design& design) {
   const auto circuit = compile(design, library());
   ASSERT_TRUE(circuit) << circuit.error().line();
   const auto drawing = drawRun(design, library());
-  std::map<std::pair<double, double>, int> ids;
-  std::vector<int> parent;
-  const auto id = [&](Point p) {
-    const auto [entry, isNew] = ids.try_emplace({p.x, p.y}, static_cast<int>(parent.size()));
-    if (isNew) parent.push_back(entry->second);
-    return entry->second;
-  };
-  const auto root = [&](int n) {
-    while (parent[static_cast<std::size_t>(n)] != n)
-      n = parent[static_cast<std::size_t>(n)];
-    return n;
-  };
-  const auto join = [&](int a, int b) { parent[static_cast<std::size_t>(root(a))] = root(b); };
-  const auto on = [](Point p, Point a, Point b) {
-    return std::min(a.x, b.x) <= p.x && p.x <= std::max(a.x, b.x) && std::min(a.y, b.y) <= p.y &&
-           p.y <= std::max(a.y, b.y) && (a.x == b.x || a.y == b.y);
-  };
-  std::vector<Point> ends;
-  for (const auto& line : drawing.lines) {
-    ends.insert(ends.end(), line.points.begin(), line.points.end());
-    for (const auto& p : line.points)
-      join(id(p), id(line.points.front()));
-  }
-  for (const auto& part : drawing.parts) {
-    ends.insert(ends.end(), part.pins.begin(), part.pins.end());
-    if (!part.fitted && part.linkWhenAbsent) join(id(part.pins.front()), id(part.pins.back()));
-  }
-  for (const auto& p : drawing.grounds)
-    ends.push_back(p);
-  for (const auto& flag : drawing.flags)
-    ends.push_back(flag.at);
-  // An end that lies on a line touches it.
-  for (const auto& line : drawing.lines)
-    for (std::size_t i = 0; i + 1 < line.points.size(); ++i)
-      for (const auto& p : ends)
-        if (on(p, line.points[i], line.points[i + 1])) join(id(p), id(line.points[i]));
-  const int ground = id({-1e6, -1e6});
-  for (const auto& p : drawing.grounds)
-    join(id(p), ground);
-  // A flag stands for its rail wherever it is.
-  std::map<std::string, int> rails;
-  for (const auto& flag : drawing.flags) {
-    const auto [entry, isNew] = rails.try_emplace(flag.rail, id(flag.at));
-    join(id(flag.at), entry->second);
-  }
-  std::map<int, int> drawnToNode, nodeToDrawn;
-  for (const auto& part : drawing.parts) {
-    const auto* compiled = circuit->part(part.name);
-    ASSERT_NE(compiled, nullptr) << part.name;
-    if (!part.fitted) continue;
-    for (std::size_t pin = 0; pin < part.pins.size(); ++pin) {
-      const int drawn = root(id(part.pins[pin]));
-      const int node = compiled->nodes[pin];
-      EXPECT_EQ(drawnToNode.try_emplace(drawn, node).first->second, node)
-          << part.name << " pin " << pin << ": drawn joined to another node";
-      EXPECT_EQ(nodeToDrawn.try_emplace(node, drawn).first->second, drawn)
-          << part.name << " pin " << pin << ": drawn apart from its node";
-    }
+  DrawnNodes(drawing).expectJoins(drawing, [&](const Drawing::Part& part, std::size_t pin) {
+    return circuit->part(part.name)->nodes[pin];
+  });
+}
+
+TEST(Drawing, EverySectionShowsItsOwnNodes) {
+  for (const auto& [id, section] : library().sections) {
+    SCOPED_TRACE(id);
+    auto all = section; // with every part fitted
+    for (auto& part : all.parts)
+      part.defaults["fitted"] = true;
+    const auto drawing = drawSection(all, library());
+    DrawnNodes drawn(drawing);
+    drawn.expectJoins(drawing, [&](const Drawing::Part& part, std::size_t pin) {
+      for (const auto& port : section.ports)
+        if (port.join == "ground" && part.nodes[pin] == id + "/" + port.node) return std::string("ground");
+      return part.nodes[pin];
+    });
+    for (const auto& port : section.ports)
+      for (const auto& part : drawing.parts)
+        for (std::size_t pin = 0; pin < part.pins.size(); ++pin)
+          if (port.stub.empty() && part.nodes[pin] == id + "/" + port.node) {
+            EXPECT_TRUE(drawn.at(port.at) == drawn.at(part.pins[pin]) || port.join == "ground")
+                << "port " << port.name << " stands apart from " << part.name;
+          }
   }
 }
 
@@ -247,25 +294,51 @@ Design randomDesign(std::mt19937& random, double decades) {
       use.joins[rail] = design.supply[pick(nodes)].node;
     carried = section.out;
   } while (carried != Carries::nothing);
-  if (pick(2)) { // feedback where a stage has a free foot
-    for (const auto& use : design.line)
-      if (use.section == "triode-common-cathode") {
-        auto& lane = add(design.lanes, "feedback-to-cathode");
-        lane.joins = {{"from", design.line[design.line.size() - 2].id + ".out"}, {"to", use.id + ".cathodeFoot"}};
-        break;
+  const auto addRails = [&](SectionUse& use) {
+    for (const auto& rail : library().sections.at(use.section).railPorts)
+      use.joins[rail] = design.supply[pick(nodes)].node;
+  };
+  const auto line = design.line;
+  std::set<std::string> fed;
+  for (const auto& use : line)
+    for (const auto& port : library().sections.at(use.section).ports) {
+      const std::string target = use.id + "." + port.name;
+      const bool foot = port.name == "cathodeFoot" || port.name == "cathode" || port.name == "tailFoot" ||
+                        port.name == "secondGridFoot";
+      if (foot && pick(3) == 0 && fed.insert(use.id).second) { // feedback wherever it can enter
+        constexpr const char* kinds[] = {"feedback-to-cathode", "feedback-direct", "feedback-switched",
+                                         "feedback-presence", "feedback-presence-resonance"};
+        auto& lane = add(design.lanes, kinds[pick(5)]);
+        lane.joins = {{"from", line[line.size() - 2].id + ".out"}, {"to", target}};
+      } else if (port.name == "bias" && pick(2)) {
+        auto& lane = add(design.lanes, "tremolo-oscillator");
+        lane.joins = {{"out", target}};
+        addRails(lane);
+      } else if (port.name == "second" && use.section == "mix-two" && pick(2)) { // a reverb round the stages before
+        std::string before = line.front().id + ".out";
+        for (const char* section : {"reverb-driver", "spring-tank", "triode-common-cathode", "volume"}) {
+          auto& lane = add(design.lanes, section);
+          lane.id += "-reverb-" + use.id;
+          lane.joins = {{"in", before}};
+          addRails(lane);
+          before = lane.id + ".out";
+        }
+        design.lanes.back().joins["out"] = target;
       }
-  }
+    }
   nameParts(design, library());
   std::uniform_real_distribution<double> exponent(-decades / 2, decades / 2);
   for (const auto& part : resolveParts(design, library())) {
     for (auto* use : design.sections())
       for (auto& [ref, own] : use->parts)
         if (own.name == part.name) {
-          if (!isTube(part.part->kind) && part.part->kind != PartKind::signalSource) {
+          if (hasValue(part.part->kind) && part.part->kind != PartKind::signalSource) {
             const double value = part.value() * std::pow(10.0, exponent(random));
             if (!checkSetting(part, "value", value, library())) own.settings["value"] = value;
           }
           if (part.part->optional) own.settings["fitted"] = pick(2) == 0;
+          if (part.part->kind == PartKind::selector && part.knob == part.name)
+            design.knobs[part.name] = 1 + static_cast<double>(pick(part.part->positions.size()));
           if (part.part->kind == PartKind::pot)
             design.knobs[part.name] = std::uniform_real_distribution<double>(0, 1)(random);
         }

@@ -2,6 +2,7 @@
 
 #include "drawer/dial.h"
 #include "drawer/figure_table.h"
+#include "drawer/knob.h"
 #include "theme/theme.h"
 #include "window/session.h"
 
@@ -71,6 +72,14 @@ QString fieldTitle(const std::string& field) {
       {"resonanceHertz", QT_TRANSLATE_NOOP("Field", "Resonance")},
       {"mechanicalQ", QT_TRANSLATE_NOOP("Field", "Mechanical Q")},
       {"electricalQ", QT_TRANSLATE_NOOP("Field", "Electrical Q")},
+      {"testAmps", QT_TRANSLATE_NOOP("Field", "Test current")},
+      {"bendFlux", QT_TRANSLATE_NOOP("Field", "Core bends at (V s, 0: never)")},
+      {"tapShare", QT_TRANSLATE_NOOP("Field", "Screen tap")},
+      {"outputOhms", QT_TRANSLATE_NOOP("Field", "Output impedance")},
+      {"transferOhms", QT_TRANSLATE_NOOP("Field", "Volts out per ampere in")},
+      {"delayMilliseconds", QT_TRANSLATE_NOOP("Field", "Delay, ms")},
+      {"decaySeconds", QT_TRANSLATE_NOOP("Field", "Decay to -60 dB, s")},
+      {"trebleHertz", QT_TRANSLATE_NOOP("Field", "Treble limit")},
       {"reversed", QT_TRANSLATE_NOOP("Field", "Secondary leads swapped")}};
   const auto found = titles.find(field);
   return found == titles.end() ? QString::fromStdString(field) : QCoreApplication::translate("Field", found->second);
@@ -80,7 +89,10 @@ Unit fieldUnit(const std::string& field) {
   if (field.find("nductance") != std::string::npos) return Unit::henry;
   if (field.find("arads") != std::string::npos) return Unit::farad;
   if (field.find("ertz") != std::string::npos) return Unit::hertz;
-  if (field == "mechanicalQ" || field == "electricalQ" || field == "voiceCoilShare") return Unit::none;
+  if (field.find("Amps") != std::string::npos) return Unit::ampere;
+  for (const char* plain :
+       {"mechanicalQ", "electricalQ", "voiceCoilShare", "bendFlux", "tapShare", "delayMilliseconds", "decaySeconds"})
+    if (field == plain) return Unit::none;
   return Unit::ohm;
 }
 
@@ -171,19 +183,8 @@ Drawer::Drawer(Session& session, QWidget* parent) : QScrollArea(parent), session
   knobRow_ = new QWidget;
   auto* knobLayout = new QHBoxLayout(knobRow_);
   knobLayout->setContentsMargins(0, 0, 0, 0);
-  knobLayout->addWidget(label(tr("Knob at"), textFont(10), "quiet"));
-  knob_ = new QSlider(Qt::Horizontal);
-  knob_->setRange(0, 100);
-  knob_->setAccessibleName(tr("Knob position"));
-  knobValue_ = label({}, figureFont(10));
-  knobLayout->addWidget(knob_, 1);
-  knobLayout->addWidget(knobValue_);
+  knobLayout->addWidget(label(tr("Stands at"), textFont(10), "quiet"));
   column_->addWidget(knobRow_);
-  connect(knob_, &QSlider::valueChanged, this, [this](int value) {
-    session_.edit(
-        tr("turn %1").arg(QString::fromStdString(name_)), [&](amp::Document& d) { d.ink.knobs[name_] = value / 100.0; },
-        QStringLiteral("knob ") + QString::fromStdString(name_));
-  });
 
   const auto heading = [this](const QString& text) {
     auto* l = label(text, textFont(10, QFont::DemiBold));
@@ -314,13 +315,14 @@ void Drawer::refresh() {
                        static_cast<QWidget*>(does_), body_->findChild<QWidget*>(QStringLiteral("doesTitle"))})
     widget->setVisible(there);
   const bool tube = there && amp::isTube(now->part->kind);
-  const bool hasValue = there && !tube;
+  const bool hasValue = there && amp::hasValue(now->part->kind);
+  const bool control = there && amp::isControl(now->part->kind);
   const bool pot = there && now->part->kind == amp::PartKind::pot;
   dial_->setVisible(hasValue && now->fitted() && now->part->kind != amp::PartKind::signalSource);
   typed_->setVisible(hasValue && now->fitted());
   tube_->setVisible(tube);
   taper_->setVisible(pot);
-  knobRow_->setVisible(pot);
+  knobRow_->setVisible(control);
   fitted_->setVisible(there && now->part->optional);
   if (!there) {
     for (auto* widget :
@@ -365,12 +367,8 @@ void Drawer::refresh() {
     const QString taper = QString::fromStdString(now->text("taper"));
     if (taper_->findText(taper) < 0) taper_->addItem(taper);
     taper_->setCurrentText(taper);
-    const auto knob = session_.document().ink.knobs.find(name_);
-    const double rotation = knob == session_.document().ink.knobs.end() ? 0.5 : knob->second;
-    const QSignalBlocker block(knob_);
-    knob_->setValue(static_cast<int>(std::lround(rotation * 100)));
-    knobValue_->setText(QString::number(rotation * 10, 'f', 1));
   }
+  if (control) showKnob(*now);
   fitted_->setChecked(now->fitted());
   buildParameters(*now);
   for (const auto& [field, edit] : parameterEdits_)
@@ -380,10 +378,20 @@ void Drawer::refresh() {
   parametersBox_->setVisible(parameters_->rowCount() > 0);
 }
 
+void Drawer::showKnob(const amp::ResolvedPart& control) {
+  if (!knob_ || knobFor_ != control.section + "." + control.name) {
+    delete knob_;
+    knob_ = new Knob(session_, control);
+    knobRow_->layout()->addWidget(knob_);
+    knobFor_ = control.section + "." + control.name;
+  }
+  knob_->refresh();
+}
+
 void Drawer::showValues(const amp::ResolvedPart& ink, const amp::ResolvedPart& now) {
   using Look = FigureTable::Look;
   const auto text = [&](const amp::ResolvedPart& part) {
-    if (amp::isTube(part.part->kind) || !part.fitted()) return QString::fromStdString(part.label());
+    if (!amp::hasValue(part.part->kind) || !part.fitted()) return QString::fromStdString(part.label());
     return read(part.value(), amp::valueUnit(part.part->kind), 0);
   };
   FigureTable::Rows rows{{{tr("ink"), Look::quiet}}, {{text(ink), Look::figure, 13}}};

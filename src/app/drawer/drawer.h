@@ -11,13 +11,14 @@ class QFormLayout;
 class QLabel;
 class QLineEdit;
 class QPushButton;
-class QSlider;
+
 class QVBoxLayout;
 
 namespace vinegar::app {
 
 class Dial;
 class FigureTable;
+class Knob;
 class Session;
 
 /// The selected part: its value on a dial, what it does here, what a step would do, and its DC readings.
@@ -36,6 +37,7 @@ private:
   void buildParameters(const amp::ResolvedPart& part);
   void choose(const std::string& field, const amp::Setting& setting);
   void chooseTyped();
+  void showKnob(const amp::ResolvedPart& control);
   void showValues(const amp::ResolvedPart& ink, const amp::ResolvedPart& now);
   void showReadings(const Shown& shown);
   void showSteps(const predict::Overview& now);
@@ -44,16 +46,15 @@ private:
   std::string name_, builtFor_;
   QWidget* body_;
   QVBoxLayout* column_;
-  QLabel *title_, *role_, *does_, *stepTitle_, *stepFoot_,
-      *readingTitle_, *error_, *empty_;
+  QLabel *title_, *role_, *does_, *stepTitle_, *stepFoot_, *readingTitle_, *error_, *empty_;
   Dial* dial_;
   QLineEdit* typed_;
   QComboBox *tube_, *taper_;
   QCheckBox* fitted_;
   QPushButton* rubOut_;
   QWidget* knobRow_;
-  QSlider* knob_;
-  QLabel* knobValue_;
+  Knob* knob_ = nullptr;
+  std::string knobFor_; ///< section and name
   FigureTable *values_, *steps_, *readings_;
   QWidget* parametersBox_;
   QFormLayout* parameters_;

@@ -1,5 +1,6 @@
 #include "pages/voice_page.h"
 
+#include "drawer/knob.h"
 #include "plots/response_plot.h"
 #include "theme/theme.h"
 #include "window/session.h"
@@ -147,8 +148,11 @@ void VoicePage::display(const Shown& shown) {
   if (!problem.isEmpty()) Q_EMIT failed(problem);
 }
 
-void VoicePage::buildKnobs(const std::vector<std::string>& names) {
-  if (names == knobNames_ && !knobs_.empty()) return;
+void VoicePage::buildKnobs(const std::vector<amp::ResolvedPart>& controls) {
+  std::vector<std::string> names;
+  for (const auto& control : controls)
+    names.push_back(control.section + "." + control.name);
+  if (names == knobNames_ && knobLayout_->count() > 0) return;
   knobNames_ = names;
   knobs_.clear();
   while (auto* item = knobLayout_->takeAt(0)) {
@@ -158,44 +162,22 @@ void VoicePage::buildKnobs(const std::vector<std::string>& names) {
   auto* word = new QLabel(names.empty() ? tr("This design has no knobs") : tr("Played at"));
   word->setProperty("quiet", true);
   knobLayout_->addWidget(word);
-  for (const auto& name : names) {
-    const QString text = QString::fromStdString(name);
-    auto* label = new QLabel(text);
-    auto* slider = new QSlider(Qt::Horizontal);
-    slider->setRange(0, 100);
-    slider->setPageStep(10);
-    slider->setObjectName(QStringLiteral("knob ") + text);
-    slider->setAccessibleName(text);
-    slider->setToolTip(tr("%1, 0 to 10. A knob is how the amp is played, not a change of it.").arg(text));
-    slider->setMaximumWidth(130);
-    auto* value = new QLabel;
-    value->setFont(figureFont(9.5));
-    value->setMinimumWidth(30);
-    knobLayout_->addWidget(label);
-    knobLayout_->addWidget(slider);
-    knobLayout_->addWidget(value);
-    connect(slider, &QSlider::valueChanged, this, [this, name, text](int position) {
-      session_.edit(
-          tr("turn %1").arg(text), [&](amp::Document& d) { d.ink.knobs[name] = position / 100.0; },
-          QStringLiteral("knob ") + text);
-    });
-    knobs_[name] = {slider, value};
+  for (const auto& control : controls) {
+    auto* knob = new Knob(session_, control);
+    knobLayout_->addWidget(new QLabel(QString::fromStdString(control.name)));
+    knobLayout_->addWidget(knob);
+    knobs_.push_back(knob);
   }
   knobLayout_->addStretch();
 }
 
 void VoicePage::refresh() {
-  std::vector<std::string> names;
+  std::vector<amp::ResolvedPart> controls;
   for (const auto& part : session_.inkParts())
-    if (part.part->kind == amp::PartKind::pot) names.push_back(part.name);
-  buildKnobs(names);
-  for (const auto& [name, knob] : knobs_) {
-    const auto set = session_.document().ink.knobs.find(name);
-    const double rotation = set == session_.document().ink.knobs.end() ? 0.5 : set->second;
-    const QSignalBlocker block(knob.slider);
-    knob.slider->setValue(static_cast<int>(std::lround(rotation * 100)));
-    knob.value->setText(QString::number(rotation * 10, 'f', 1));
-  }
+    if (amp::isControl(part.part->kind) && part.knob == part.name) controls.push_back(part);
+  buildKnobs(controls);
+  for (auto* knob : knobs_)
+    knob->refresh();
 }
 
 void VoicePage::restyle() { plot_->restyle(); }

@@ -3,17 +3,16 @@
 #include "window/shown.h"
 
 #include <QWidget>
-#include <map>
 
 class QCheckBox;
 class QComboBox;
 class QHBoxLayout;
 class QLabel;
 class QPushButton;
-class QSlider;
 
 namespace vinegar::app {
 
+class Knob;
 class ResponsePlot;
 class Session;
 
@@ -38,11 +37,7 @@ Q_SIGNALS:
   void failed(const QString& message);
 
 private:
-  struct Knob {
-    QSlider* slider;
-    QLabel* value;
-  };
-  void buildKnobs(const std::vector<std::string>& names);
+  void buildKnobs(const std::vector<amp::ResolvedPart>& controls);
   void fillProbes(const amp::Circuit& circuit);
   void exportPlot();
   void setSpan(const QString& from, const QString& to);
@@ -54,7 +49,7 @@ private:
   ResponsePlot* plot_;
   QWidget* knobRow_;
   QHBoxLayout* knobLayout_;
-  std::map<std::string, Knob> knobs_;
+  std::vector<Knob*> knobs_;
   std::vector<std::string> knobNames_;
   bool fitNext_ = true;
 };

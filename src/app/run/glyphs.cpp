@@ -151,13 +151,15 @@ Glyph outputTransformer(const amp::Drawing::Part& part) {
   Glyph g;
   const QPointF c = at(part.place.at);
   auto& p = g.outline;
-  const double half = part.pins.size() == 5 ? 8 : 4;
-  const double inset = part.pins.size() == 5 ? 0 : 0;
-  winding(p, c.x(), c.y() - half + inset, c.y() + (part.pins.size() == 5 ? 0 : half), 1);
-  if (part.pins.size() == 5) {
-    winding(p, c.x(), c.y(), c.y() + half, 1);
-    p.moveTo(c.x() - 2, c.y());
-    p.lineTo(c.x(), c.y());
+  const int windings = part.pins.size() == 7 ? 4 : part.pins.size() == 5 ? 2 : 1;
+  const double half = windings > 1 ? 8 : 4;
+  const double length = 2 * half / windings;
+  for (int w = 0; w < windings; ++w) {
+    const double top = c.y() - half + w * length;
+    winding(p, c.x(), top, top + length, 1);
+    if (w == 0) continue;
+    p.moveTo(c.x() - 2, top);
+    p.lineTo(c.x(), top);
   }
   winding(p, c.x() + 6, c.y() - 4, c.y() + 4, -1);
   const double core = half - 1;
@@ -165,11 +167,69 @@ Glyph outputTransformer(const amp::Drawing::Part& part) {
     p.moveTo(c.x() + x, c.y() - core);
     p.lineTo(c.x() + x, c.y() + core);
   }
-  g.body = {c.x() - 0.5, c.y() - half + 0.5, 7, 2 * half - 1};
+  g.body = {c.x() - 0.5, c.y() - half + 0.5, 6.5, 2 * half - 1};
   return g;
 }
 
-Glyph source(const amp::Point& pin, bool dc) {
+/// The common at the left, the lever lying on the throw it stands at.
+Glyph selector(const amp::Drawing::Part& part) {
+  Glyph g;
+  auto& p = g.outline;
+  const auto throws = static_cast<int>(part.pins.size()) - 1;
+  const auto y = [&](int t) { return 4.0 * (t - (throws - 1) / 2.0); };
+  p.lineTo(1.2, 0);
+  p.addEllipse(QPointF(1.5, 0), 0.3, 0.3);
+  for (int t = 0; t < throws; ++t) {
+    p.addEllipse(QPointF(4.5, y(t)), 0.3, 0.3);
+    p.moveTo(4.8, y(t));
+    p.lineTo(6, y(t));
+  }
+  p.moveTo(1.5, -0.3);
+  if (part.standsAt > 0)
+    p.lineTo(4.4, y(part.standsAt - 1) + (y(part.standsAt - 1) > 0 ? -0.4 : y(part.standsAt - 1) < 0 ? 0.4 : -0.3));
+  else
+    p.lineTo(3.9, -1.8 + (throws % 2 ? 0 : 1.8));
+  g.body = QRectF(QPointF(1.2, std::min(y(0), -1.8) - 0.3), QPointF(4.8, y(throws - 1) + 0.5));
+  return g;
+}
+
+Glyph zener() {
+  Glyph g;
+  auto& p = g.outline;
+  p.lineTo(2.2, 0);
+  p.moveTo(3.9, -1.3); // the bar's ends turn
+  p.lineTo(3.6, -1);
+  p.lineTo(3.6, 1);
+  p.lineTo(3.3, 1.3);
+  p.moveTo(3.6, 0);
+  p.lineTo(6, 0);
+  g.filled.addPolygon(QPolygonF{{2.2, -1}, {3.6, 0}, {2.2, 1}, {2.2, -1}});
+  g.body = {2.2, -1.3, 1.7, 2.6};
+  return g;
+}
+
+/// A pan with a spring in it.
+Glyph springTank(const amp::Point& pin) {
+  Glyph g;
+  auto& p = g.outline;
+  p.addRect(pin.x + 1, pin.y - 3, 10, 6);
+  for (const double y : {-2.0, 2.0}) {
+    p.moveTo(pin.x, pin.y + y);
+    p.lineTo(pin.x + 1, pin.y + y);
+    p.moveTo(pin.x + 11, pin.y + y);
+    p.lineTo(pin.x + 12, pin.y + y);
+  }
+  for (const double y : {-1.0, 1.0}) {
+    p.moveTo(pin.x + 2.5, pin.y + y);
+    for (int i = 0; i < 14; ++i)
+      p.lineTo(pin.x + 2.75 + 0.5 * i, pin.y + y + (i % 2 ? 0.5 : -0.5));
+    p.lineTo(pin.x + 9.5, pin.y + y);
+  }
+  g.body = {pin.x + 1, pin.y - 3, 10, 6};
+  return g;
+}
+
+Glyph source(const amp::Point& pin, bool dc, bool negative = false) {
   Glyph g;
   auto& p = g.outline;
   const double x = pin.x, y = pin.y;
@@ -179,12 +239,13 @@ Glyph source(const amp::Point& pin, bool dc) {
   p.moveTo(x, y + 5.4);
   p.lineTo(x, y + 6);
   if (dc) {
-    p.moveTo(x - 0.7, y + 3);
-    p.lineTo(x + 0.7, y + 3);
-    p.moveTo(x, y + 2.3);
-    p.lineTo(x, y + 3.7);
-    p.moveTo(x - 0.7, y + 4.6);
-    p.lineTo(x + 0.7, y + 4.6);
+    const double plus = negative ? 4.4 : 3, minus = negative ? 2.8 : 4.6;
+    p.moveTo(x - 0.7, y + plus);
+    p.lineTo(x + 0.7, y + plus);
+    p.moveTo(x, y + plus - 0.7);
+    p.lineTo(x, y + plus + 0.7);
+    p.moveTo(x - 0.7, y + minus);
+    p.lineTo(x + 0.7, y + minus);
   } else {
     p.moveTo(x - 1.1, y + 3.6);
     p.cubicTo(x - 0.5, y + 1.9, x - 0.1, y + 2.6, x, y + 3.6);
@@ -205,17 +266,24 @@ Glyph glyphFor(const amp::Drawing::Part& part, ResistorStyle style) {
   case PartKind::pentode:
     return tube(part);
   case PartKind::outputTransformer:
+  case PartKind::transformer:
     return outputTransformer(part);
+  case PartKind::springTank:
+    return springTank(part.place.at);
   case PartKind::signalSource:
     return source(part.place.at, false);
   case PartKind::voltageSource:
     return source(part.place.at, true);
+  case PartKind::biasSource:
+    return source(part.place.at, true, true);
   default:
     break;
   }
   Glyph g = part.kind == PartKind::resistor    ? resistor(style)
             : part.kind == PartKind::capacitor ? capacitor()
             : part.kind == PartKind::inductor  ? inductor()
+            : part.kind == PartKind::selector  ? selector(part)
+            : part.kind == PartKind::zener     ? zener()
                                                : speaker();
   if (!part.fitted && part.linkWhenAbsent) {
     g.outline = QPainterPath();

@@ -3,6 +3,7 @@
 #include "theme/theme.h"
 
 #include <QFontMetricsF>
+#include <QImage>
 
 namespace vinegar::app {
 namespace {
@@ -150,11 +151,25 @@ void RunPainter::paint(QPainter& painter, double unit, const QRectF& visible, co
   paintVolts(painter, unit, visible);
 }
 
-void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn) const {
+std::vector<RunPainter::TextArea> RunPainter::textAreas() const {
+  constexpr double unit = 12;
+  QImage paper(1, 1, QImage::Format_ARGB32);
+  QPainter painter(&paper);
+  std::vector<TextArea> areas;
+  for (const auto& drawn : parts_)
+    paintLabel(painter, unit, drawn, &areas);
+  paintVolts(painter, unit, {}, &areas);
+  for (auto& text : areas)
+    text.area = {text.area.topLeft() / unit, text.area.size() / unit};
+  return areas;
+}
+
+void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn, std::vector<TextArea>* areas) const {
   const Theme& t = theme();
   const auto& part = *drawn.part;
   const auto found = content_.labels.find(part.name);
-  const InkAndPencil label = found == content_.labels.end() ? InkAndPencil{} : found->second;
+  InkAndPencil label = found == content_.labels.end() ? InkAndPencil{} : found->second;
+  if (part.kind == PartKind::selector) label.ink = QString::fromStdString(part.positionTitle);
   // A wire in place of a part needs no words.
   if (!part.fitted && part.linkWhenAbsent && !label.differs()) return;
   const double size = 1.62 * unit, leading = 1.85 * unit;
@@ -170,8 +185,12 @@ void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn) 
   } else {
     lines.push_back({{part.fitted ? label.ink : QStringLiteral("\u2014"), valueColour}});
   }
+  const auto put = [&](QPointF at, const std::vector<Run>& runs) {
+    const double width = drawRuns(painter, at, runs, size, areas != nullptr);
+    if (areas) areas->push_back({part.name, {at.x(), at.y() - 0.75 * size, width, 0.8 * size}});
+  };
   const bool isTwoPin = part.pins.size() == 2;
-  if (isTwoPin && !isVertical(part)) {
+  if (isTwoPin && !isVertical(part) && part.kind != PartKind::selector) {
     std::vector<Run> row;
     for (auto& runs : lines)
       for (auto& run : runs) {
@@ -187,30 +206,35 @@ void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn) 
     const double centre = drawn.glyph.body.center().x() * unit;
     const double y = part.place.labelLeft ? (drawn.glyph.body.bottom() + 0.5) * unit + size * 0.8
                                           : (drawn.glyph.body.top() - 0.55) * unit;
-    drawRuns(painter, {centre - width / 2, y}, row, size);
+    put({centre - width / 2, y}, row);
     return;
   }
   QPointF start; // left end of the first baseline
   const double height = leading * static_cast<double>(lines.size());
   const auto body = drawn.glyph.body;
   if (part.kind == PartKind::pot)
-    start = {(part.pins[1].x + 0.5) * unit, (part.place.at.y + 2.3) * unit};
+    start = {(part.place.at.x + (part.place.mirrored ? 1.7 : 3.5)) * unit,
+             (part.place.at.y + (part.place.mirrored ? -0.2 : 2.3)) * unit};
+  else if (part.kind == PartKind::springTank || (part.kind == PartKind::selector && !isVertical(part)))
+    start = {body.left() * unit,
+             part.place.labelLeft ? (body.bottom() + 0.4) * unit + size : (body.top() - 0.5) * unit - height + leading};
   else if (part.kind == PartKind::pentode) // clear of the screen's lead at the right
     start = {(body.right() + 0.4) * unit,
-             (body.center().y() + (part.place.direction == amp::Direction::up ? 2.1 : -2.35)) * unit};
+             (body.center().y() + (part.place.direction == amp::Direction::up ? 1.65 : -2.35)) * unit};
   else if (tube)
     start = {(body.right() + 0.5) * unit, (body.top() + 0.5) * unit};
   else
     start = {(body.right() + 1.0) * unit, body.center().y() * unit - height / 2 + leading * 0.78};
-  const bool left = isTwoPin && part.place.labelLeft;
+  const bool left = isTwoPin && isVertical(part) && part.place.labelLeft;
   for (const auto& runs : lines) {
     const double width = left ? drawRuns(painter, {}, runs, size, true) : 0;
-    drawRuns(painter, {left ? (body.left() - 0.9) * unit - width : start.x(), start.y()}, runs, size);
+    put({left ? (body.left() - 0.9) * unit - width : start.x(), start.y()}, runs);
     start.ry() += leading;
   }
 }
 
-void RunPainter::paintVolts(QPainter& painter, double unit, const QRectF& visible) const {
+void RunPainter::paintVolts(QPainter& painter, double unit, const QRectF& visible,
+                            std::vector<TextArea>* areas) const {
   const Theme& t = theme();
   const auto font = pixelFont(figureFont(9), 1.5 * unit);
   const QFontMetricsF metrics(font, painter.device());
@@ -232,6 +256,10 @@ void RunPainter::paintVolts(QPainter& painter, double unit, const QRectF& visibl
     const double pencilWidth = volts.differs() ? metrics.horizontalAdvance(volts.pencil) + 0.7 * unit : 0;
     const double left = tag.at.x * unit - (tag.growsLeft ? pencilWidth : 0);
     const QRectF rect(left, tag.at.y * unit - height / 2, inkWidth + pencilWidth + 0.9 * unit, height);
+    if (areas) {
+      areas->push_back({tag.node, rect});
+      continue;
+    }
     box(rect, t.signal);
     const QRectF inner = rect.adjusted(0.45 * unit, 0, -0.45 * unit, 0);
     painter.setPen(t.signal);
@@ -257,6 +285,10 @@ void RunPainter::paintVolts(QPainter& painter, double unit, const QRectF& visibl
       rect = {at.x() + 0.8 * unit, at.y() - height / 2, width, height};
     else
       rect = {at.x() - 0.8 * unit - width, at.y() - height / 2, width, height};
+    if (areas) {
+      areas->push_back({flag.rail, rect});
+      continue;
+    }
     painter.setPen(QPen(t.ink, 1));
     if (flag.side == Side::right) painter.drawLine(at, {rect.left(), at.y()});
     if (flag.side == Side::left) painter.drawLine(at, {rect.right(), at.y()});

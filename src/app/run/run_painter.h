@@ -31,6 +31,8 @@ struct RunContent {
 class RunPainter {
 public:
   RunPainter(RunContent content, ResistorStyle style);
+  RunPainter(const RunPainter&) = delete; ///< parts point into the content
+  RunPainter& operator=(const RunPainter&) = delete;
 
   [[nodiscard]] const RunContent& content() const { return content_; }
   /// Returns the grid areas whose look changed.
@@ -43,14 +45,22 @@ public:
   [[nodiscard]] std::string partAt(QPointF grid) const;
   [[nodiscard]] QRectF partArea(const std::string& name) const;
 
+  /// Where each text lies, in grid units; `owner` is its part, node or rail.
+  struct TextArea {
+    std::string owner;
+    QRectF area;
+  };
+  [[nodiscard]] std::vector<TextArea> textAreas() const;
+
 private:
   struct Drawn {
     const amp::Drawing::Part* part;
     Glyph glyph;
     QRectF area;
   };
-  void paintLabel(QPainter& painter, double unit, const Drawn& drawn) const;
-  void paintVolts(QPainter& painter, double unit, const QRectF& visible) const;
+  // With `areas`, texts are not painted but their places in pixels added to it.
+  void paintLabel(QPainter& painter, double unit, const Drawn& drawn, std::vector<TextArea>* areas = nullptr) const;
+  void paintVolts(QPainter& painter, double unit, const QRectF& visible, std::vector<TextArea>* areas = nullptr) const;
 
   RunContent content_;
   std::vector<Drawn> parts_;

@@ -1,0 +1,251 @@
+#include "amp/part_devices.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <numbers>
+
+namespace vinegar::amp {
+namespace {
+
+using circuit::Node;
+
+/// Springs of a tank, each a little slower than the one before so that their echoes do not fall together.
+constexpr std::array<double, 2> springPace{1, 1.23};
+constexpr double tankLowHertz = 60; ///< below, the transducers do nothing
+
+/// The linear share of a transformer whose core bends: so much larger than the whole that the core decides.
+constexpr double linearExcess = 20;
+
+class PartDevices {
+public:
+  PartDevices(const CompiledPart& part, const Design& design, const Library& library)
+      : part_(part.resolved), nodes_(part.nodes), inner_(part.inner), design_(design), library_(library) {}
+
+  std::vector<circuit::Device> take() {
+    const auto& n = nodes_;
+    switch (part_.part->kind) {
+    case PartKind::resistor:
+      add("", n, circuit::Resistor{part_.value()});
+      break;
+    case PartKind::capacitor:
+      add("", n, circuit::Capacitor{part_.value()});
+      break;
+    case PartKind::inductor:
+      add("", n, circuit::Inductor{part_.value(), part_.number("ohms")});
+      break;
+    case PartKind::pot:
+      addPot();
+      break;
+    case PartKind::selector:
+      addSelector();
+      break;
+    case PartKind::triode: {
+      const auto& tube = *library_.tubes.find(part_.text("tube"));
+      add("", n, circuit::Triode{std::get<tubes::TriodeModel>(tube.model), tube.grid});
+      addCapacitances(tube, n[0], n[1], n[2]);
+      break;
+    }
+    case PartKind::pentode: {
+      const auto& tube = *library_.tubes.find(part_.text("tube"));
+      add("", n, circuit::Pentode{std::get<tubes::PentodeModel>(tube.model), tube.grid});
+      addCapacitances(tube, n[0], n[2], n[3]);
+      break;
+    }
+    case PartKind::zener:
+      add("", n, circuit::Zener{part_.value(), part_.number("testAmps"), part_.number("ohms")});
+      break;
+    case PartKind::outputTransformer:
+      addOutputTransformer();
+      break;
+    case PartKind::transformer:
+      addTransformer();
+      break;
+    case PartKind::speaker:
+      addSpeaker();
+      break;
+    case PartKind::springTank:
+      addSpringTank();
+      break;
+    case PartKind::signalSource:
+      add("", {n[0], 0}, circuit::VoltageSource{0, part_.value()});
+      break;
+    case PartKind::voltageSource:
+      add("", {n[0], 0}, circuit::VoltageSource{part_.value()});
+      break;
+    case PartKind::biasSource:
+      add("", {n[0], 0}, circuit::VoltageSource{-part_.value()});
+      break;
+    }
+    return std::move(devices_);
+  }
+
+private:
+  void add(const std::string& suffix, std::vector<Node> nodes, circuit::Law law) {
+    devices_.push_back({part_.name + suffix, std::move(nodes), std::move(law)});
+  }
+
+  void addPot() {
+    const auto halves = circuit::potHalves(
+        part_.value(), circuit::taperShare(*taperNamed(part_.text("taper")), knobOf(design_, part_)));
+    add(".upper", {nodes_[0], nodes_[1]}, halves.first);
+    add(".lower", {nodes_[1], nodes_[2]}, halves.second);
+  }
+
+  void addSelector() {
+    const int to = part_.part->positions[static_cast<std::size_t>(knobOf(design_, part_)) - 1].to;
+    for (std::size_t t = 1; t < nodes_.size(); ++t)
+      add(fmt::format(".{}", t), {nodes_[0], nodes_[t]}, circuit::Switch{static_cast<int>(t) == to});
+  }
+
+  void addCapacitances(const tubes::TubeType& tube, Node plate, Node grid, Node cathode) {
+    const auto& c = tube.capacitance;
+    for (const auto& [suffix, a, b, farads] : {std::tuple{".cgp", grid, plate, c.gridPlate},
+                                               {".cgk", grid, cathode, c.gridCathode},
+                                               {".cpk", plate, cathode, c.plateCathode}})
+      if (farads > 0) add(suffix, {a, b}, circuit::Capacitor{farads});
+  }
+
+  /// Primary windings in series along nodes 0, 1, 2...; then the secondary.
+  void addOutputTransformer() {
+    const auto& n = nodes_;
+    const std::size_t primaries = n.size() - 3;
+    const double tap = part_.settings.contains("tapShare") ? part_.number("tapShare") / 2 : 0;
+    const auto turns = primaries == 1   ? std::vector<double>{1}
+                       : primaries == 2 ? std::vector<double>{0.5, 0.5}
+                                        : std::vector<double>{0.5 - tap, tap, tap, 0.5 - tap};
+    std::vector<circuit::Winding> windings;
+    std::vector<Node> nodes;
+    for (std::size_t w = 0; w < primaries; ++w) {
+      windings.push_back({turns[w], part_.number("primaryOhms") * turns[w]});
+      nodes.insert(nodes.end(), {n[w], n[w + 1]});
+    }
+    // Reversed: the secondary's leads are swapped, as a builder does when feedback turns out to be the wrong way round.
+    const double sign = std::get<bool>(part_.settings.at("reversed")) ? -1 : 1;
+    windings.push_back(
+        {sign * std::sqrt(part_.number("secondaryLoad") / part_.value()), part_.number("secondaryOhms")});
+    nodes.insert(nodes.end(), {n[primaries + 1], n[primaries + 2]});
+    addWindings(nodes, windings, primaries, n[0], n[primaries]);
+  }
+
+  void addTransformer() {
+    const auto& n = nodes_;
+    addWindings(n, {{1, part_.number("primaryOhms")}, {1 / part_.value(), part_.number("secondaryOhms")}}, 1, n[0],
+                n[1]);
+  }
+
+  void addWindings(const std::vector<Node>& nodes, const std::vector<circuit::Winding>& windings, std::size_t primaries,
+                   Node top, Node bottom) {
+    const double bend = part_.number("bendFlux");
+    const double total = part_.number("primaryInductance");
+    const double linear = total * (bend > 0 ? linearExcess : 1);
+    add("", nodes,
+        circuit::wind(windings, primaries, linear, std::min(part_.number("leakageInductance") / linear, 0.5)));
+    add(".shunt", {top, bottom}, circuit::Capacitor{part_.number("shuntFarads")});
+    add(".core", {top, bottom}, circuit::Resistor{part_.number("coreLossOhms")});
+    if (bend > 0) {
+      add(".magnetising", {top, bottom, inner_[0], 0},
+          circuit::SaturableInductor{total * linearExcess / (linearExcess - 1), bend});
+      add(".flux", {inner_[0], 0}, circuit::Capacitor{circuit::fluxFarads});
+    }
+  }
+
+  /// Voice coil in series with the motional branch (A. N. Thiele, Loudspeakers in vented boxes, 1971; R. H. Small,
+  /// 1972). Eddy currents in the pole piece shunt the coil's inductance (J. Vanderkooy, A model of loudspeaker driver
+  /// impedance incorporating eddy currents in the pole structure, Journal of the Audio Engineering Society, 1989),
+  /// here as one resistance.
+  void addSpeaker() {
+    const double coil = part_.value() * part_.number("voiceCoilShare");
+    const double omega = 2 * std::numbers::pi * part_.number("resonanceHertz");
+    const double motional = coil * part_.number("mechanicalQ") / part_.number("electricalQ");
+    const Node wound = inner_[0], moving = inner_[1];
+    add(".rdc", {nodes_[0], wound}, circuit::Resistor{coil});
+    add(".le", {wound, moving}, circuit::Inductor{part_.number("voiceCoilInductance"), 0});
+    add(".re", {wound, moving}, circuit::Resistor{part_.number("eddyOhms")});
+    add(".rm", {moving, nodes_[1]}, circuit::Resistor{motional});
+    add(".lm", {moving, nodes_[1]}, circuit::Inductor{motional / (omega * part_.number("mechanicalQ")), 0});
+    add(".cm", {moving, nodes_[1]}, circuit::Capacitor{part_.number("mechanicalQ") / (omega * motional)});
+  }
+
+  /// A coil drives springs by its current; each spring's wave runs to the far end in `delay` and comes back weaker and
+  /// duller; the far ends induce their sum in the output coil. The wave's dispersion, which makes the lowest notes
+  /// arrive first, is left out (J. S. Abel, D. P. Berners et al., Spring reverb emulation using dispersive allpass
+  /// filters in a waveguide structure, AES convention 121, 2006, tells how much that colours).
+  void addSpringTank() {
+    const double atKilohertz = 2 * std::numbers::pi * 1000;
+    const auto coil = [&](double ohms, double& henries, double& dc) {
+      dc = ohms / 10; // a tenth of the impedance at 1 kHz is copper
+      henries = std::sqrt(ohms * ohms - dc * dc) / atKilohertz;
+    };
+    double inHenries = 0, inOhms = 0, outHenries = 0, outOhms = 0;
+    coil(part_.value(), inHenries, inOhms);
+    coil(part_.number("outputOhms"), outHenries, outOhms);
+    const Node wound = inner_[0], force = inner_[1], wave = inner_[2], emf = inner_[3];
+    const auto lowPass = [&](const std::string& name, Node from, Node to) {
+      add(name + "r", {from, to}, circuit::Resistor{1e3});
+      add(name + "c", {to, 0}, circuit::Capacitor{1 / (2 * std::numbers::pi * part_.number("trebleHertz") * 1e3)});
+    };
+    add(".rin", {nodes_[0], wound}, circuit::Resistor{inOhms});
+    add(".lin", {wound, nodes_[1]}, circuit::Inductor{inHenries, 0});
+    add(".force", {force, 0, nodes_[0], wound}, circuit::Vcvs{part_.number("transferOhms") / inOhms});
+    add(".low", {force, wave}, circuit::Capacitor{1 / (2 * std::numbers::pi * tankLowHertz * 1e4)});
+    add(".load", {wave, 0}, circuit::Resistor{1e4});
+    Node stack = nodes_[3];
+    for (std::size_t s = 0; s < springPace.size(); ++s) {
+      const double delay = part_.number("delayMilliseconds") / 1000 * springPace[s];
+      const double kept = std::pow(10, -3 * 2 * delay / part_.number("decaySeconds"));
+      const auto name = fmt::format(".spring{}", s + 1);
+      const auto* own = &inner_[4 + 7 * s]; // sent, echo, far, farDull, back, backDull, top
+      add(name + ".send", {own[0], own[1], wave, 0}, circuit::Vcvs{1});
+      add(name + ".echo", {own[1], 0, own[5], 0}, circuit::Vcvs{-kept});
+      add(name + ".far", {own[2], 0, own[0], 0}, circuit::Delay{1, delay});
+      lowPass(name + ".dull", own[2], own[3]);
+      add(name + ".back", {own[4], 0, own[0], 0}, circuit::Delay{1, 2 * delay});
+      lowPass(name + ".loss", own[4], own[5]);
+      const Node top = s + 1 == springPace.size() ? emf : own[6];
+      add(name + ".emf", {top, stack, own[3], 0}, circuit::Vcvs{s % 2 ? -1.0 : 1.0});
+      stack = top;
+    }
+    add(".out", {emf, nodes_[2]}, circuit::Inductor{outHenries, outOhms});
+  }
+
+  const ResolvedPart& part_;
+  const std::vector<Node>& nodes_;
+  const std::vector<Node>& inner_;
+  const Design& design_;
+  const Library& library_;
+  std::vector<circuit::Device> devices_;
+};
+
+} // namespace
+
+std::vector<std::string> innerNodeNames(const ResolvedPart& part) {
+  std::vector<std::string> names;
+  const auto add = [&](const std::string& suffix) { names.push_back(part.name + "." + suffix); };
+  switch (part.part->kind) {
+  case PartKind::speaker:
+    for (const char* name : {"coil", "motional"})
+      add(name);
+    break;
+  case PartKind::outputTransformer:
+  case PartKind::transformer:
+    if (part.number("bendFlux") > 0) add("flux");
+    break;
+  case PartKind::springTank:
+    for (const char* name : {"coil", "force", "wave", "emf"})
+      add(name);
+    for (std::size_t s = 0; s < springPace.size(); ++s)
+      for (const char* name : {"sent", "echo", "far", "farDull", "back", "backDull", "top"})
+        if (s + 1 < springPace.size() || std::string_view(name) != "top") add(fmt::format("spring{}.{}", s + 1, name));
+    break;
+  default:
+    break;
+  }
+  return names;
+}
+
+std::vector<circuit::Device> devicesOf(const CompiledPart& part, const Design& design, const Library& library) {
+  return PartDevices(part, design, library).take();
+}
+
+} // namespace vinegar::amp
