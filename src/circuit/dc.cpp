@@ -65,6 +65,8 @@ public:
     return false;
   }
 
+  double residualOf(const Eigen::VectorXd& x) { return evaluate(x, 0); }
+
   [[nodiscard]] double worst(int* where = nullptr) const {
     Eigen::Index row = 0;
     const double value = residual_.cwiseAbs().maxCoeff(&row);
@@ -141,7 +143,15 @@ bool continueInConductance(Newton& newton, Eigen::VectorXd& x, int& iterations) 
       x = trial;
       exponent = next;
       pace = std::min(pace * 1.5, 2.0);
-      if (exponent < -12) return newton.solve(x, 0, 60, iterations);
+      if (exponent < -12.5) {
+        if (newton.solve(trial, 0, 60, iterations)) {
+          x = trial;
+          return true;
+        }
+        // Between two tubes that are both cut off, volts have nothing to hold them but what insulation leaks; that
+        // answer meets Kirchhoff's law as well as any.
+        return newton.residualOf(x) < residualLimit;
+      }
     } else {
       pace /= 2;
     }
