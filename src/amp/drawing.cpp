@@ -16,6 +16,9 @@ constexpr double railMargin = 2; ///< between a rail tap and the next supply nod
 
 Point operator+(Point a, Point b) { return {a.x + b.x, a.y + b.y}; }
 
+/// Down to the next half step: what meets must meet exactly.
+double onGrid(double y) { return std::ceil(2 * y) / 2; }
+
 struct Extent {
   double top = 0, bottom = 0;
   void take(Point p, double above = 0, double below = 0) {
@@ -205,6 +208,7 @@ private:
         if (frame.left < stripX_[i] + stripWidth(static_cast<int>(i)) && stripX_[i] < frame.right)
           railY_ = std::min(railY_, frame.top - stripDepth);
     }
+    railY_ = -onGrid(-railY_);
     for (std::size_t i = design_.supply.size(); i-- > 0;)
       if (const auto* section = sectionOf(design_.supply[i]); section && !std::isnan(stripX_[i]))
         addSection(design_.supply[i], *section, {stripX_[i], railY_});
@@ -314,6 +318,7 @@ private:
     const Point foot = target != ports_.end() ? target->second : Point{0, lineBottom_};
     const auto extent = extentOf(section);
     y = std::max(y + 1.5 - (extent.top < to->at.y ? extent.top - to->at.y : 0), foot.y + 1 - to->at.y);
+    y = onGrid(y);
     const Point origin{foot.x - to->at.x, y};
     addSection(lane, section, origin);
     addFlagsAndGrounds(lane, section, origin);
@@ -343,8 +348,8 @@ private:
     const auto back = returnOf(lanes[end - 1]);
     const double sendX = send != ports_.end() ? dropOf(send->second) : 0;
     double x = send != ports_.end() ? sendX : back ? std::max(0.0, back->x - width) : 0;
-    y += 5.5 - extent.top; // room for rail flags and for a return that runs back
-    const double returnY = y + extent.top - 4.5;
+    y = onGrid(y + 5.5 - extent.top); // room for rail flags and for a return that runs back
+    const double returnY = onGrid(y + extent.top - 4.5);
     const SectionUse* before = nullptr;
     for (std::size_t i = begin; i < end; ++i) {
       const auto* section = sectionOf(lanes[i]);

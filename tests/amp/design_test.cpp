@@ -210,9 +210,8 @@ void expectDrawingShowsNetlist(const Design& design) {
   const auto circuit = compile(design, library());
   ASSERT_TRUE(circuit) << circuit.error().line();
   const auto drawing = drawRun(design, library());
-  DrawnNodes(drawing).expectJoins(drawing, [&](const Drawing::Part& part, std::size_t pin) {
-    return circuit->part(part.name)->nodes[pin];
-  });
+  DrawnNodes(drawing).expectJoins(
+      drawing, [&](const Drawing::Part& part, std::size_t pin) { return circuit->part(part.name)->nodes[pin]; });
 }
 
 TEST(Drawing, EverySectionShowsItsOwnNodes) {
@@ -303,8 +302,7 @@ Design randomDesign(std::mt19937& random, double decades) {
   for (const auto& use : line)
     for (const auto& port : library().sections.at(use.section).ports) {
       const std::string target = use.id + "." + port.name;
-      const bool foot = port.name == "cathodeFoot" || port.name == "cathode" || port.name == "tailFoot" ||
-                        port.name == "secondGridFoot";
+      const bool foot = port.name == "cathodeFoot" || port.name == "cathode" || port.name == "tailFoot";
       if (foot && pick(3) == 0 && fed.insert(use.id).second) { // feedback wherever it can enter
         constexpr const char* kinds[] = {"feedback-to-cathode", "feedback-direct", "feedback-switched",
                                          "feedback-presence", "feedback-presence-resonance"};
