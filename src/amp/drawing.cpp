@@ -290,20 +290,32 @@ private:
     measure();
   }
 
-  /// Lanes that follow each other, each one's `in` on the `out` of the one before, stand side by side.
+  /// Lanes that follow each other, each one's `in` on the `out` of the one before, stand side by side. Feedback runs
+  /// nearest to the line.
   void placeLanes() {
-    double y = lineBottom_;
+    std::vector<std::pair<std::size_t, std::size_t>> chains;
+    std::vector<const SectionUse*> loops;
     for (std::size_t i = 0; i < design_.lanes.size();) {
       std::size_t end = i + 1;
       while (end < design_.lanes.size() && joinOf(design_.lanes[end], "in") == design_.lanes[end - 1].id + ".out")
         ++end;
       const auto* section = sectionOf(design_.lanes[i]);
       if (section && section->port("from") && section->port("to"))
-        placeFeedback(design_.lanes[i], *section, y);
+        loops.push_back(&design_.lanes[i]);
       else
-        placeChain(i, end, y);
+        chains.emplace_back(i, end);
       i = end;
     }
+    // The shortest loop innermost, so that none crosses another.
+    const auto footX = [&](const SectionUse* loop) {
+      const auto foot = ports_.find(joinOf(*loop, "to"));
+      return foot == ports_.end() ? 0.0 : foot->second.x;
+    };
+    std::stable_sort(loops.begin(), loops.end(), [&](const auto* a, const auto* b) { return footX(a) > footX(b); });
+    for (const auto* loop : loops)
+      placeFeedback(*loop, *sectionOf(*loop));
+    for (const auto& [begin, end] : chains)
+      placeChain(begin, end);
   }
 
   static std::string joinOf(const SectionUse& use, const std::string& port) {
@@ -312,28 +324,42 @@ private:
   }
 
   /// From the right, where the signal is taken, back to the left.
-  void placeFeedback(const SectionUse& lane, const SectionTemplate& section, double& y) {
+  void placeFeedback(const SectionUse& lane, const SectionTemplate& section) {
     const auto* to = section.port("to");
     const auto target = ports_.find(joinOf(lane, "to"));
     const Point foot = target != ports_.end() ? target->second : Point{0, lineBottom_};
     const auto extent = extentOf(section);
-    y = std::max(y + 1.5 - (extent.top < to->at.y ? extent.top - to->at.y : 0), foot.y + 1 - to->at.y);
-    y = onGrid(y);
+    const auto source = ports_.find(joinOf(lane, "from"));
+    const double right = source != ports_.end() ? source->second.x + gap : foot.x;
+    const double left = foot.x - to->at.x - gap, end = std::max(right, foot.x + section.width);
+    const double above = bottomOf(left, end);
+    const double y =
+        onGrid(std::max(above + 1.5 - (extent.top < to->at.y ? extent.top - to->at.y : 0), foot.y + 1 - to->at.y));
     const Point origin{foot.x - to->at.x, y};
     addSection(lane, section, origin);
     addFlagsAndGrounds(lane, section, origin);
     if (target != ports_.end()) addLine(nodeKey(lane, to->node), {foot, origin + to->at});
     const auto* from = section.port("from");
-    if (const auto source = ports_.find(joinOf(lane, "from")); source != ports_.end()) {
+    if (source != ports_.end()) {
       const double drop = source->second.x + gap / 4;
       addLine(nodeKey(lane, from->node),
               {origin + from->at, {drop, origin.y + from->at.y}, {drop, source->second.y}, source->second});
     }
-    y += extent.bottom;
+    rows_.push_back({left, end, y + extent.bottom});
+  }
+
+  /// Lowest edge of all that stands between two x, at least the line's own feet.
+  double bottomOf(double left, double right) const {
+    double bottom = 0;
+    for (const auto& frame : drawing_.frames)
+      if (frame.left < right && left < frame.right) bottom = std::max(bottom, frame.bottom);
+    for (const auto& row : rows_)
+      if (row.left < right && left < row.right) bottom = std::max(bottom, row.bottom);
+    return bottom;
   }
 
   /// Left to right, below where its signal is taken, its result brought up to where it is wanted.
-  void placeChain(std::size_t begin, std::size_t end, double& y) {
+  void placeChain(std::size_t begin, std::size_t end) {
     const auto& lanes = design_.lanes;
     Extent extent;
     double width = 0;
@@ -348,7 +374,9 @@ private:
     const auto back = returnOf(lanes[end - 1]);
     const double sendX = send != ports_.end() ? dropOf(send->second) : 0;
     double x = send != ports_.end() ? sendX : back ? std::max(0.0, back->x - width) : 0;
-    y = onGrid(y + 5.5 - extent.top); // room for rail flags and for a return that runs back
+    const double left = std::min(x, back ? back->x : x) - gap, right = std::max(x + width, back ? back->x + gap : x);
+    const double above = bottomOf(left, right);
+    const double y = onGrid(above + 5.5 - extent.top); // room for rail flags and for a return that runs back
     const double returnY = onGrid(y + extent.top - 4.5);
     const SectionUse* before = nullptr;
     for (std::size_t i = begin; i < end; ++i) {
@@ -374,7 +402,7 @@ private:
         addLine(nodeKey(*before, out->node),
                 {at, {at.x + gap / 4, at.y}, {at.x + gap / 4, returnY}, {back->x, returnY}, *back});
     }
-    y += extent.bottom;
+    rows_.push_back({left, right, y + extent.bottom});
   }
 
   /// A port on its section's right edge is left in the gap, any other straight down.
@@ -470,6 +498,10 @@ private:
   const Library& library_;
   Drawing drawing_;
   std::map<std::string, Point> ports_;
+  struct Row { ///< the room a lane takes, its wires included
+    double left, right, bottom;
+  };
+  std::vector<Row> rows_;
   std::vector<std::vector<Tap>> taps_;
   std::vector<double> stripX_;
   double railY_ = 0, lineEnd_ = 0, lineBottom_ = 0;
@@ -486,9 +518,10 @@ const Drawing::Part* Drawing::part(const std::string& name) const {
 
 Drawing drawSection(const SectionTemplate& section, const Library& library) {
   SectionUse use{section.id, section.id, {}, {}, {}, {}};
-  for (const auto& part : section.parts)
-    use.parts[part.ref].name = part.ref;
-  return RunLayout({}, library).alone(use, section);
+  Design design;
+  design.line.push_back(std::move(use));
+  nameParts(design, library);
+  return RunLayout({}, library).alone(design.line[0], section);
 }
 
 Drawing drawRun(const Design& design, const Library& library) {

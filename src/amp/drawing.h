@@ -51,7 +51,7 @@ struct Drawing {
 /// Never fails: what a broken design has is drawn, what it lacks is not.
 Drawing drawRun(const Design& design, const Library& library);
 
-/// One section by itself, its parts under their refs and its rails as flags under their ports' names.
+/// One section by itself, its parts named as in an empty design and its rails as flags under their ports' names.
 Drawing drawSection(const SectionTemplate& section, const Library& library);
 
 /// The part a builder means by moving from `name`: the nearest in that direction. Empty `name`: the first part.

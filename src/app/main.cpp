@@ -1,4 +1,5 @@
 #include "files/design_file.h"
+#include "run/run_pages.h"
 #include "run/section_sheet.h"
 #include "theme/theme.h"
 #include "window/main_window.h"
@@ -24,22 +25,28 @@ struct Wanted {
   QStringList pencils;
   QSize size{1280, 800};
   double scale = 0;
-  bool timing = false;
+  bool timing = false, pages = false;
+  QString run;
 };
 
-/// Renders the window to a file once everything asked for is on screen, and ends.
-void takeShot(app::MainWindow& window, const QString& path) {
+/// Once everything asked for is on screen.
+void whenIdle(app::MainWindow& window, const std::function<void()>& then) {
   auto* timer = new QTimer(&window);
-  QObject::connect(timer, &QTimer::timeout, &window, [&window, path, timer] {
+  QObject::connect(timer, &QTimer::timeout, &window, [&window, then, timer] {
     if (!window.idle()) return;
     timer->stop();
-    QTimer::singleShot(60, &window, [&window, path] {
-      const bool saved = window.grab().save(path);
-      if (!saved) std::fprintf(stderr, "vinegar: %s: could not be written\n", qPrintable(path));
-      QApplication::exit(saved ? 0 : 1);
-    });
+    QTimer::singleShot(60, &window, then);
   });
   timer->start(20);
+}
+
+/// Renders the window to a file and ends.
+void takeShot(app::MainWindow& window, const QString& path) {
+  whenIdle(window, [&window, path] {
+    const bool saved = window.grab().save(path);
+    if (!saved) std::fprintf(stderr, "vinegar: %s: could not be written\n", qPrintable(path));
+    QApplication::exit(saved ? 0 : 1);
+  });
 }
 
 /// Both resistor styles, as many sheets as it takes. `only`: ids to draw, or none for all.
@@ -90,6 +97,8 @@ int main(int argc, char** argv) {
   };
   option("shot", QObject::tr("Write a picture of the window to FILE.png and end"), "FILE.png");
   option("sections", QObject::tr("Write pictures of the library's sections to FILE-1.png ... and end"), "FILE");
+  option("run", QObject::tr("Write the run to FILE.pdf, .svg or .png and end"), "FILE");
+  parser.addOption({QStringLiteral("pages"), QObject::tr("With --run: a PDF of several pages")});
   option("page", QObject::tr("Page to show"), "NAME");
   option("size", QObject::tr("Size of the window, e.g. 1280x800"), "WxH");
   option("theme", QObject::tr("vellum or lamp"), "NAME");
@@ -111,6 +120,8 @@ int main(int argc, char** argv) {
   wanted.themeName = parser.value(QStringLiteral("theme"));
   wanted.part = parser.value(QStringLiteral("select"));
   wanted.pencils = parser.values(QStringLiteral("pencil"));
+  wanted.run = parser.value(QStringLiteral("run"));
+  wanted.pages = parser.isSet(QStringLiteral("pages"));
   wanted.timing = parser.isSet(QStringLiteral("timing"));
   if (parser.isSet(QStringLiteral("size"))) {
     const auto parts = parser.value(QStringLiteral("size")).split(QLatin1Char('x'));
@@ -138,7 +149,7 @@ int main(int argc, char** argv) {
     return writeSections(*library, parser.value(QStringLiteral("sections")), parser.values(QStringLiteral("select")));
   }
 
-  const bool posing = !wanted.shot.isEmpty() || wanted.timing;
+  const bool posing = !wanted.shot.isEmpty() || !wanted.run.isEmpty() || wanted.timing;
   const QString recovery =
       posing ? QString()
              : QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/recovery");
@@ -170,6 +181,10 @@ int main(int argc, char** argv) {
   if (!wanted.part.isEmpty()) window.selectPart(wanted.part.toStdString());
   if (!posing) window.offerRecovery();
   if (!wanted.shot.isEmpty()) takeShot(window, wanted.shot);
+  if (!wanted.run.isEmpty())
+    whenIdle(window, [&window, wanted] {
+      QApplication::exit(window.exportRunTo(wanted.run, wanted.pages ? app::Pages::several : app::Pages::one) ? 0 : 1);
+    });
   if (wanted.timing) {
     auto* timer = new QTimer(&window);
     QObject::connect(timer, &QTimer::timeout, &window, [&] {

@@ -357,7 +357,7 @@ TEST(RandomDesigns, TwoThousandLoadSolveDrawAndSave) {
     const auto again = files::readDesignText(files::writeDesignText(document, library()), "random", library());
     ASSERT_TRUE(again) << again.error().line();
     ASSERT_TRUE(difference(design, again->document.ink, library()).empty());
-    if (i % 10 == 0)
+    if (i % 3 == 0)
       expectDrawingShowsNetlist(design);
     else
       ASSERT_FALSE(drawRun(design, library()).parts.empty());

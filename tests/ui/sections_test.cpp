@@ -38,10 +38,22 @@ std::vector<std::string> collisions(const RunContent& content, ResistorStyle sty
   return found;
 }
 
+/// R1 becomes R81, as wide as a name gets in an amplifier of some size.
+RunContent withWideNames(RunContent content) {
+  for (auto& part : content.drawing.parts) {
+    const auto figures = part.name.find_first_of("0123456789");
+    if (figures == std::string::npos || amp::isControl(part.kind)) continue;
+    auto label = content.labels.extract(part.name);
+    if (part.name.size() < 3) part.name.insert(figures, "8");
+    if (label) content.labels[part.name] = label.mapped();
+  }
+  return content;
+}
+
 TEST(SectionPictures, NoTextLiesOnAnything) {
   for (const auto style : {ResistorStyle::box, ResistorStyle::zigzag})
     for (const auto& [id, section] : library().sections)
-      for (const auto& collision : collisions(sectionContent(section, library()), style))
+      for (const auto& collision : collisions(withWideNames(sectionContent(section, library())), style))
         ADD_FAILURE() << id << ": " << collision;
 }
 

@@ -81,6 +81,11 @@ void RunView::paintOnto(QPainter& painter, const QRectF& target) const {
   painter.restore();
 }
 
+bool RunView::paintPages(QPagedPaintDevice& device, const QString& title, Pages pages) const {
+  const OnPaper colours;
+  return painter_ && app::paintPages(device, *painter_, title, pages);
+}
+
 void RunView::paintEvent(QPaintEvent* event) {
   QPainter painter(viewport());
   painter.fillRect(event->rect(), theme().ground);

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "run/run_painter.h"
+#include "run/run_pages.h"
 
 #include <QAbstractScrollArea>
 #include <memory>
@@ -26,6 +26,8 @@ public:
   [[nodiscard]] int fullHeight() const;
   /// Paints the run onto anything that can be painted on, scaled into `target`.
   void paintOnto(QPainter& painter, const QRectF& target) const;
+  /// As run_pages.h says, in the colours of paper.
+  bool paintPages(QPagedPaintDevice& device, const QString& title, Pages pages) const;
   [[nodiscard]] QSizeF drawingSize() const;
 
 Q_SIGNALS:

@@ -9,10 +9,12 @@ namespace vinegar::app {
 
 RunContent sectionContent(const amp::SectionTemplate& section, const amp::Library& library) {
   RunContent content{amp::drawSection(section, library), {}, {}, {}};
-  amp::SectionUse use{section.id, section.id, {}, {}, {}, {}};
+  amp::Design design;
+  design.line.push_back({section.id, section.id, {}, {}, {}, {}});
+  amp::nameParts(design, library);
   for (const auto& part : section.parts) {
-    use.parts[part.ref].name = part.ref;
-    content.labels[part.ref].ink = QString::fromStdString(amp::resolvePart(use, part).label());
+    const auto resolved = amp::resolvePart(design.line[0], part);
+    content.labels[resolved.name].ink = QString::fromStdString(resolved.label());
   }
   // As wide as a reading gets.
   for (const auto& tag : content.drawing.tags)

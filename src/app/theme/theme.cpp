@@ -133,6 +133,16 @@ const Theme& lamp() {
 
 const Theme& theme() { return *current; }
 
+OnPaper::OnPaper() : before_(current) {
+  static const Theme paper = [] {
+    Theme t = vellum();
+    t.ground = Qt::white;
+    return t;
+  }();
+  current = &paper;
+}
+OnPaper::~OnPaper() { current = before_; }
+
 void applyTheme(const QString& name) {
   current = name == lamp().name ? &lamp() : &vellum();
   const Theme& t = *current;

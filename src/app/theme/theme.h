@@ -22,6 +22,18 @@ const Theme& lamp();
 const Theme& theme();
 void applyTheme(const QString& name);
 
+/// While it lives, what paints itself paints for white paper.
+class OnPaper {
+public:
+  OnPaper();
+  ~OnPaper();
+  OnPaper(const OnPaper&) = delete;
+  OnPaper& operator=(const OnPaper&) = delete;
+
+private:
+  const Theme* before_;
+};
+
 /// Loads the shipped faces; when they are missing the system's sans and fixed faces serve, and false is returned.
 bool loadFonts(const QString& dataFolder);
 QFont textFont(double points, QFont::Weight weight = QFont::Normal);

@@ -29,6 +29,8 @@
 #include <QMessageBox>
 #include <QMimeData>
 #include <QPdfWriter>
+#include <QPrintDialog>
+#include <QPrinter>
 #include <QPushButton>
 #include <QScreen>
 #include <QSplitter>
@@ -187,6 +189,7 @@ void MainWindow::buildMenu() {
       session_.edit(tr("rename"), [&](amp::Document& d) { d.ink.name = name.trimmed().toStdString(); });
   });
   add(menu, tr("Export the run\u2026"), {}, [this] { exportRun(); });
+  add(menu, tr("Print the run\u2026"), QKeySequence::Print, [this] { printRun(); });
   menu->addSeparator();
   undo_ = add(menu, tr("Undo"), QKeySequence::Undo, [this] { session_.undo(); });
   redo_ = add(menu, tr("Redo"), {}, [this] { session_.redo(); });
@@ -297,9 +300,12 @@ void MainWindow::updateActions() {
 }
 
 void MainWindow::drawRun() {
-  // Values do not move parts; only what is fitted and how sections stand does.
+  // Values do not move parts; only what is fitted, how sections and switches stand does.
   auto design = session_.pencilled();
-  design.knobs.clear();
+  std::map<std::string, double> positions;
+  for (const auto& part : session_.inkParts())
+    if (part.part->kind == amp::PartKind::selector) positions[part.knob] = amp::knobOf(design, part);
+  design.knobs = positions;
   if (drawing_ && design == drawn_) return;
   const bool sameShape = [&] {
     if (!drawing_) return false;
@@ -490,19 +496,23 @@ bool MainWindow::mayDiscard() {
 }
 
 void MainWindow::exportRun() {
-  const QString path = QFileDialog::getSaveFileName(this, tr("Export the run"), QStringLiteral("run.pdf"),
-                                                    tr("Page (*.pdf);;Scalable picture (*.svg);;Picture (*.png)"));
-  if (path.isEmpty()) return;
+  const QString one = tr("One page (*.pdf)"), several = tr("Several pages (*.pdf)");
+  QString kind = one;
+  const QString path = QFileDialog::getSaveFileName(
+      this, tr("Export the run"), QStringLiteral("run.pdf"),
+      QStringList{one, several, tr("Scalable picture (*.svg)"), tr("Picture (*.png)")}.join(QStringLiteral(";;")), &kind);
+  if (!path.isEmpty()) exportRunTo(path, kind == several ? Pages::several : Pages::one);
+}
+
+bool MainWindow::exportRunTo(const QString& path, Pages pages) {
   const QSizeF grid = run_->drawingSize();
   const QString ending = QFileInfo(path).suffix().toLower();
   bool written = false;
   QPainter painter;
   if (ending == QLatin1String("pdf")) {
     QPdfWriter pdf(path);
-    pdf.setPageSize(QPageSize(QPageSize::A3));
-    pdf.setPageOrientation(QPageLayout::Landscape);
-    written = painter.begin(&pdf);
-    if (written) run_->paintOnto(painter, QRectF(0, 0, pdf.width(), pdf.height()));
+    pdf.setPageSize(QPageSize(pages == Pages::one ? QPageSize::A3 : QPageSize::A4));
+    written = run_->paintPages(pdf, runTitle(), pages);
   } else if (ending == QLatin1String("svg")) {
     QSvgGenerator svg;
     svg.setFileName(path);
@@ -520,6 +530,21 @@ void MainWindow::exportRun() {
     written = image.save(path);
   }
   if (!written) notify(tr("%1: could not be written; is the folder there and is there room?").arg(path), true);
+  return written;
+}
+
+QString MainWindow::runTitle() const {
+  const auto& document = session_.document();
+  const auto name = QString::fromStdString(document.ink.name);
+  return document.revision() == 0 ? name : tr("%1, revision %2").arg(name).arg(document.revision());
+}
+
+void MainWindow::printRun() {
+  QPrinter printer(QPrinter::HighResolution);
+  QPrintDialog dialog(&printer, this);
+  if (dialog.exec() != QDialog::Accepted) return;
+  if (!run_->paintPages(printer, runTitle(), Pages::several))
+    notify(tr("The printer could not be started; try another, or export to a file."), true);
 }
 
 void MainWindow::fillRecent() {

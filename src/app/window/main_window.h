@@ -18,6 +18,7 @@ class HeadStrip;
 class LogPage;
 class Notices;
 class RunView;
+enum class Pages;
 class Vitals;
 class VoicePage;
 
@@ -41,6 +42,8 @@ public:
   [[nodiscard]] bool idle() const;
   void setTheme(const QString& name);
   void notify(const QString& message, bool danger = false);
+  /// By the file's ending: pdf, svg or a picture. A failure is shown to the user.
+  bool exportRunTo(const QString& path, Pages pages);
 
 protected:
   void closeEvent(QCloseEvent* event) override;
@@ -64,6 +67,8 @@ private:
   bool saveAs();
   bool mayDiscard();
   void exportRun();
+  void printRun();
+  [[nodiscard]] QString runTitle() const;
   void fillRecent();
 
   const amp::Library& library_;
