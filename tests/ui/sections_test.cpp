@@ -1,7 +1,11 @@
 // The section library's pictures: whatever a builder may be shown is legible.
+#include "run/run_pages.h"
 #include "run/section_sheet.h"
 #include "support/samples.h"
 
+#include <QFile>
+#include <QPdfWriter>
+#include <QTemporaryDir>
 #include <cmath>
 #include <gtest/gtest.h>
 
@@ -73,6 +77,54 @@ TEST(SectionPictures, WiresCrossNoSymbol) {
         }
     }
   }
+}
+
+/// Every part is whole on one page, whatever the paper, unless its section alone is larger than that.
+TEST(Pages, ShowEveryPartOnceAndWhole) {
+  for (const char* sample : {"slipway-18", "net-loft-5", "harbour-office-8"})
+    for (const QSizeF page : {QSizeF(130, 90), QSizeF(75, 90), QSizeF(75, 30), QSizeF(5000, 5000)}) {
+      const auto drawing = amp::drawRun(testing_support::sample(sample).ink, library());
+      const auto areas = pageAreas(drawing, page);
+      if (page.width() > 1000) {
+        EXPECT_EQ(areas.size(), 1U);
+      }
+      for (const auto& area : areas) {
+        EXPECT_LE(area.width(), page.width() + 1e-9);
+        EXPECT_LE(area.height(), page.height() + 1e-9);
+      }
+      for (const auto& part : drawing.parts) {
+        const auto body = glyphFor(part, ResistorStyle::box).body;
+        const auto whole = std::count_if(areas.begin(), areas.end(), [&](const QRectF& a) { return a.contains(body); });
+        const auto touched =
+            std::count_if(areas.begin(), areas.end(), [&](const QRectF& a) { return a.intersects(body); });
+        EXPECT_GE(touched, 1) << sample << " " << part.name;
+        if (page.width() > 100) {
+          EXPECT_EQ(whole, 1) << sample << " " << part.name << " on " << page.width();
+        }
+      }
+    }
+}
+
+TEST(Pages, ArePaintedAndSayWhenTheyCannotBe) {
+  const RunPainter run({amp::drawRun(testing_support::sample("slipway-18").ink, library()), {}, {}, {}},
+                       ResistorStyle::box);
+  QTemporaryDir folder;
+  const auto pagesIn = [](const QString& path) {
+    QFile file(path);
+    EXPECT_TRUE(file.open(QIODevice::ReadOnly));
+    return file.readAll().count("/MediaBox");
+  };
+  for (const auto& [how, fewest, most] : {std::tuple{Pages::one, 1, 1}, {Pages::several, 2, 12}}) {
+    const QString path = folder.filePath(QStringLiteral("run.pdf"));
+    {
+      QPdfWriter pdf(path);
+      EXPECT_TRUE(paintPages(pdf, run, QStringLiteral("Slipway 18"), how));
+    }
+    EXPECT_GE(pagesIn(path), fewest);
+    EXPECT_LE(pagesIn(path), most);
+  }
+  QPdfWriter nowhere(QStringLiteral("/no/such/folder/run.pdf"));
+  EXPECT_FALSE(paintPages(nowhere, run, QStringLiteral("x"), Pages::one));
 }
 
 } // namespace

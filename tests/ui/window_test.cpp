@@ -27,6 +27,7 @@
 #include <QTest>
 #include <QToolButton>
 #include <csignal>
+#include <fstream>
 #include <gtest/gtest.h>
 #include <set>
 
@@ -382,6 +383,33 @@ TEST_F(Window, CursorReadsTheCurvesAndTheirDifference) {
   const auto difference = level(1, at) - level(0, at);
   EXPECT_TRUE(voice()->plot()->readout().contains(QString::number(difference, 'f', 1)))
       << voice()->plot()->readout().toStdString();
+}
+
+/// A bright switch in the place of Slipway's volume control: thrown by the keyboard it moves the curve and the drawing.
+TEST_F(Window, ASwitchIsThrownAndRedrawn) {
+  auto changed = document();
+  for (auto& use : changed.ink.line)
+    if (use.section == "volume") {
+      use.section = "volume-bright-switch";
+      use.parts["Bright"].name = "Bright";
+    }
+  const QString path = folder_.filePath(QStringLiteral("switched.vinegar"));
+  std::ofstream(path.toStdString()) << files::writeDesignText(changed, testing_support::library());
+  ASSERT_TRUE(window_->openFile(path));
+  settle();
+  const double off = level(0, 5000);
+  const auto picture = child<QAbstractScrollArea>("run")->viewport()->grab().toImage();
+  auto* bright = voice()->findChild<QComboBox*>(QStringLiteral("knob Bright"));
+  ASSERT_NE(bright, nullptr);
+  EXPECT_EQ(bright->currentText(), QStringLiteral("off"));
+  bright->setFocus();
+  QTest::keyClick(bright, Qt::Key_Down);
+  settle();
+  EXPECT_EQ(document().ink.knobs.at("Bright"), 2);
+  EXPECT_GT(level(0, 5000), off + 0.3);
+  EXPECT_NE(child<QAbstractScrollArea>("run")->viewport()->grab().toImage(), picture);
+  clickPart("Bright");
+  EXPECT_TRUE(child<QWidget>("drawer")->findChild<QComboBox*>(QStringLiteral("knob Bright"))->isVisible());
 }
 
 TEST_F(Window, ExportsThePlotInEveryForm) {
