@@ -245,18 +245,19 @@ void nameParts(Design& design, const Library& library) {
       if (isTube(part.kind)) {
         const auto type = resolvePart(*use, part).text("tube");
         const auto* tube = library.tubes.find(type);
-        if (!tube || tube->unitsInBottle < 2) {
+        const auto* other = tube ? library.tubes.otherHalf(*tube) : nullptr;
+        if (!other) {
           do
             own.name = nextFree("V", "");
           while (taken.contains(own.name + "a"));
-        } else if (const auto spare = spareHalf.find(type); spare != spareHalf.end() && claim(spare->second + "b")) {
+        } else if (const auto spare = spareHalf.find(tube->name); spare != spareHalf.end() && claim(spare->second + "b")) {
           own.name = spare->second + "b";
           spareHalf.erase(spare);
         } else {
           do
             own.name = nextFree("V", "a");
           while (taken.contains(bottleOf(own.name)));
-          spareHalf[type] = bottleOf(own.name);
+          spareHalf[other->name] = bottleOf(own.name);
         }
       } else if (!part.name.empty()) {
         own.name = part.name;
@@ -267,6 +268,23 @@ void nameParts(Design& design, const Library& library) {
       }
     }
   }
+}
+
+std::vector<SpareHalf> spareHalves(const Design& design, const Library& library) {
+  std::vector<SpareHalf> spares;
+  const auto parts = resolveParts(design, library);
+  const auto taken = [&](const std::string& name) {
+    return std::any_of(parts.begin(), parts.end(), [&](const auto& p) { return p.name == name; });
+  };
+  for (const auto& part : parts) {
+    const auto bottle = bottleOf(part.name);
+    if (!isTube(part.part->kind) || bottle == part.name) continue;
+    const auto* tube = library.tubes.find(part.text("tube"));
+    const auto* other = tube ? library.tubes.otherHalf(*tube) : nullptr;
+    const auto name = bottle + (part.name.back() == 'a' ? "b" : "a");
+    if (other && !taken(name)) spares.push_back({name, other->name, part.name});
+  }
+  return spares;
 }
 
 std::optional<Problem> checkSetting(const ResolvedPart& part, const std::string& field, const Setting& to,

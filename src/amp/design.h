@@ -112,6 +112,13 @@ bool takenByOther(const Design& design, const SectionUse& use, const std::string
 /// Gives every part that has none a stable, unique name: R1, C1, V1a/V1b in bottles, "Treble" for pots.
 void nameParts(Design& design, const Library& library);
 
+/// The unused half of a bottle whose other half is at work.
+struct SpareHalf {
+  std::string name, type; ///< "V1b", "12AT7"
+  std::string besides;    ///< the tube that shares its bottle, "V1a"
+};
+std::vector<SpareHalf> spareHalves(const Design& design, const Library& library);
+
 /// What is wrong with a design, in the order found: unknown sections, ports that do not meet, values no part can have,
 /// tubes not in the catalogue, names used twice, joins to nowhere. Empty: it can be compiled.
 std::vector<Problem> check(const Design& design, const Library& library);

@@ -66,6 +66,8 @@ public:
   }
 
   double residualOf(const Eigen::VectorXd& x) { return evaluate(x, 0); }
+  /// All sources at this share of their DC from now on.
+  void setSourceShare(double share) { sourceShare_ = share; }
 
   [[nodiscard]] double worst(int* where = nullptr) const {
     Eigen::Index row = 0;
@@ -79,7 +81,7 @@ private:
     current_.setZero();
     slopes_.clear();
     system_.nonlinear(x, current_, slopes_);
-    residual_ = linear_ * x + current_ - system_.dcExcitation();
+    residual_ = linear_ * x + current_ - sourceShare_ * system_.dcExcitation();
     const int nodes = system_.netlist().nodeCount() - 1;
     if (leak > 0) residual_.head(nodes) += leak * x.head(nodes);
     return residual_.lpNorm<Eigen::Infinity>();
@@ -124,6 +126,7 @@ private:
   }
 
   const System& system_;
+  double sourceShare_ = 1;
   Matrix linear_, jacobian_;
   Eigen::VectorXd current_, residual_;
   std::vector<System::Triplet> slopes_;
@@ -157,6 +160,26 @@ bool continueInConductance(Newton& newton, Eigen::VectorXd& x, int& iterations) 
     }
   }
   return false;
+}
+
+/// With all sources at nothing the answer is known; they are raised in steps that shrink when Newton fails.
+bool continueInSources(Newton& newton, Eigen::VectorXd& x, int& iterations) {
+  x.setZero();
+  double reached = 0, pace = 0.1;
+  while (reached < 1 && pace > 1e-4 && iterations < 10000) {
+    const double next = std::min(1.0, reached + pace);
+    Eigen::VectorXd trial = x;
+    newton.setSourceShare(next);
+    if (newton.solve(trial, 0, 40, iterations)) {
+      x = trial;
+      reached = next;
+      pace *= 1.5;
+    } else {
+      pace /= 2;
+    }
+  }
+  newton.setSourceShare(1);
+  return newton.residualOf(x) < residualLimit;
 }
 
 } // namespace
@@ -216,7 +239,8 @@ tl::expected<DcSolution, Problem> DcSolver::solve(const Eigen::VectorXd* start) 
   }
   if (!solved) {
     solution.usedContinuation = true;
-    solved = continueInConductance(newton, solution.x, solution.iterations);
+    solved = continueInConductance(newton, solution.x, solution.iterations) ||
+             continueInSources(newton, solution.x, solution.iterations);
   }
   int where = 0;
   solution.residual = newton.worst(&where);

@@ -93,6 +93,8 @@ int printCheck(const Asked& asked, const amp::Document& document, const amp::Lib
       fmt::print("\"{}\",\"{}\"\n", problem.place, problem.message);
   } else if (problems.empty()) {
     fmt::print("{}: nothing wrong found\n", asked.file);
+    for (const auto& spare : amp::spareHalves(document.ink, library))
+      fmt::print("{}: {} is spare, the other half of {} ({})\n", asked.file, spare.name, spare.besides, spare.type);
   }
   for (const auto& problem : problems)
     complain(inFile(asked.file, problem), badDesign);

@@ -1,6 +1,7 @@
 #include "cli/tubes.h"
 
 #include "files/design_file.h"
+#include "predict/published_operation.h"
 #include "tubes/fit/fit.h"
 #include "tubes/published.h"
 #include "units/json.h"
@@ -43,6 +44,37 @@ Json parametersOf(const tubes::PentodeModel& m) {
 int fail(const Problem& problem) {
   fmt::print(stderr, "vinegar-cli: {}\n", problem.line());
   return 1;
+}
+
+/// How far the engine is from every published operation; the table that `--check` closes with.
+void printOperations(const tubes::Catalogue& catalogue) {
+  fmt::print("\nPublished operations, published / engine at the stated bias:\n{:<15}{:>6}{:>9}{:>16}{:>15}{:>15}{:>15}{:>15}\n",
+             "tube", "volts", "load", "power W", "distortion %", "plate idle mA", "plate full mA", "screen full mA");
+  std::map<std::string, std::vector<double>> errors;
+  const auto cell = [&](const char* what, std::optional<double> published, double engine, double scale, bool ratio) {
+    if (!published) return fmt::format("- / {:.1f}", engine * scale);
+    errors[what].push_back(ratio ? std::abs(engine / *published - 1) * 100 : std::abs(engine - *published) * scale);
+    return fmt::format("{:.1f} / {:.1f}", *published * scale, engine * scale);
+  };
+  for (const auto& [name, type] : catalogue.types())
+    for (const auto& o : type.operations) {
+      const auto load = fmt::format("{}{:g}k", o.tubes > 1 ? "pp " : "", o.loadOhms / 1000);
+      const auto engine = predict::reproduceOperation(type, o);
+      if (!engine) {
+        fmt::print("{:<15}{:>6g}{:>9}  {}\n", name, o.plateVolts, load, engine.error().line());
+        continue;
+      }
+      fmt::print("{:<15}{:>6g}{:>9}{:>16}{:>15}{:>15}{:>15}{:>15}\n", name, o.plateVolts, load,
+                 cell("power, %", o.watts, engine->watts, 1, true),
+                 cell("distortion, points", o.distortion, engine->distortion, 100, false),
+                 cell("plate current idle, %", o.idleAmps, engine->idleAmps, 1000, true),
+                 cell("plate current full, %", o.fullAmps, engine->fullAmps, 1000, true),
+                 o.screenVolts ? cell("screen current full, %", o.fullScreenAmps, engine->fullScreenAmps, 1000, true) : "");
+    }
+  fmt::print("\n{:<26}{:>7}{:>9}{:>9}{:>9}\n", "distance", "points", "median", "90 %", "largest");
+  for (const auto& [what, list] : errors)
+    fmt::print("{:<26}{:>7}{:>9.1f}{:>9.1f}{:>9.1f}\n", what, list.size(), quantile(list, 0.5), quantile(list, 0.9),
+               quantile(list, 1));
 }
 
 } // namespace
@@ -93,6 +125,7 @@ int printTubes(bool check, const std::string& format) {
       for (const auto& line : lines)
         fmt::print("  {}\n", line);
     }
+  printOperations(*catalogue);
   return over.empty() ? 0 : 1;
 }
 

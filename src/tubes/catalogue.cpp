@@ -84,6 +84,14 @@ TubeType readType(const JsonReader& file, bool withModel) {
                               scaled(point.optionalNumber("gm_ms"), milli), point.optionalNumber("mu"),
                               point.optionalNumber("rp_ohm"), point.optionalNumber("mu_g1g2"), point.has("connection"),
                               point.text("exception", "")});
+  if (file.has("operations"))
+    for (const auto& o : file.list("operations"))
+      type.operations.push_back({static_cast<int>(o.number("tubes")), o.number("vp"), o.optionalNumber("vg2"),
+                                 o.optionalNumber("vg1"), o.optionalNumber("rk_ohm"), o.optionalNumber("drive_peak_v"),
+                                 o.number("load_ohm"), o.number("power_w"), scaled(o.optionalNumber("thd_pct"), 0.01),
+                                 scaled(o.optionalNumber("ip0_ma"), milli), scaled(o.optionalNumber("ipmax_ma"), milli),
+                                 scaled(o.optionalNumber("ig2_0_ma"), milli),
+                                 scaled(o.optionalNumber("ig2_max_ma"), milli)});
   return type;
 }
 
@@ -116,6 +124,15 @@ tl::expected<Catalogue, Problem> Catalogue::load(const std::filesystem::path& fo
 const TubeType* Catalogue::find(const std::string& nameOrAlias) const {
   if (const auto type = types_.find(nameOrAlias); type != types_.end()) return &type->second;
   if (const auto alias = aliases_.find(nameOrAlias); alias != aliases_.end()) return find(alias->second);
+  return nullptr;
+}
+
+const TubeType* Catalogue::otherHalf(const TubeType& type) const {
+  if (type.unitsInBottle == 2) return &type;
+  const auto bottle = type.name.substr(0, type.name.find(':') + 1);
+  if (bottle.empty()) return nullptr;
+  for (const auto& [name, other] : types_)
+    if (name != type.name && name.starts_with(bottle)) return &other;
   return nullptr;
 }
 

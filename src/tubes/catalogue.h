@@ -33,6 +33,19 @@ struct PublishedPoint {
   std::string exception; ///< why no smooth law can meet this point; empty for a point that is believed
 };
 
+/// One published typical operation of a power stage. Volts, ampere, ohm, watts; currents of all its tubes together.
+struct PublishedOperation {
+  int tubes = 1; ///< one: single-ended; two: push-pull
+  double plateVolts = 0;
+  std::optional<double> screenVolts;                 ///< of pentodes; absent when connected as a triode
+  std::optional<double> gridVolts, cathodeOhms;      ///< fixed bias, or cathode bias (shared by both tubes)
+  std::optional<double> drivePeakVolts;              ///< at each grid
+  double loadOhms = 0, watts = 0;                    ///< plate to plate for two tubes
+  std::optional<double> distortion;                  ///< total, as a share
+  std::optional<double> idleAmps, fullAmps;          ///< plate current without signal and at full output
+  std::optional<double> idleScreenAmps, fullScreenAmps;
+};
+
 struct TubeType {
   std::string name;
   std::string family; ///< "triode", "pentode" or "beam"
@@ -44,6 +57,7 @@ struct TubeType {
   Limits limits;
   double heaterVolts = 0, heaterAmps = 0;
   std::vector<PublishedPoint> published;
+  std::vector<PublishedOperation> operations;
 
   [[nodiscard]] bool isTriode() const { return std::holds_alternative<TriodeModel>(model); }
 };
@@ -59,6 +73,9 @@ public:
 
   [[nodiscard]] const TubeType* find(const std::string& nameOrAlias) const;
   [[nodiscard]] const std::map<std::string, TubeType>& types() const { return types_; }
+  /// The unit that shares a bottle with this one: its own type in a twin, the other half ("ECL82:pentode") of a mixed
+  /// bottle, nothing where a unit has its bottle to itself.
+  [[nodiscard]] const TubeType* otherHalf(const TubeType& type) const;
 
 private:
   std::map<std::string, TubeType> types_;

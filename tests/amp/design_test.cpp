@@ -410,5 +410,31 @@ TEST(Compile, ResultsDoNotDependOnTheOrderOfTheSupplyInTheFile) {
     EXPECT_NEAR(after.point.part(part.name)->volts, part.volts, 1e-6) << part.name;
 }
 
+TEST(Bottles, HalvesShareAndSparesAreNamed) {
+  const auto harbour = testing_support::sample("harbour-office-8").ink;
+  const auto spares = spareHalves(harbour, library());
+  ASSERT_EQ(spares.size(), 1U);
+  EXPECT_EQ(spares[0].name, "V1b");
+  EXPECT_EQ(spares[0].type, "12AT7");
+  EXPECT_TRUE(spareHalves(testing_support::sample("slipway-18").ink, library()).empty());
+
+  // A triode stage and a pentode output take the two halves of one mixed bottle; a second triode opens another.
+  Design mixed;
+  const auto stage = [](const char* id, const char* section, const char* tube) {
+    SectionUse use{id, section, {}, {}, {}, {}};
+    use.parts["V"].settings["tube"] = std::string(tube);
+    return use;
+  };
+  mixed.line = {stage("one", "triode-common-cathode", "ECL82:triode"), stage("two", "triode-common-cathode", "ECL82:triode"),
+                stage("out", "single-ended-pentode", "ECL82:pentode")};
+  nameParts(mixed, library());
+  EXPECT_EQ(mixed.line[0].parts["V"].name, "V1a");
+  EXPECT_EQ(mixed.line[1].parts["V"].name, "V2a");
+  EXPECT_EQ(mixed.line[2].parts["V"].name, "V2b");
+  const auto left = spareHalves(mixed, library());
+  ASSERT_EQ(left.size(), 1U);
+  EXPECT_EQ(left[0].type, "ECL82:pentode");
+}
+
 } // namespace
 } // namespace vinegar::amp

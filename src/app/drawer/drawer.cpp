@@ -337,9 +337,14 @@ void Drawer::refresh() {
   const auto& role = library.role(now->part->role);
   const auto& section = library.sections.at(now->sectionType);
   title_->setText(QString::fromStdString(name_));
-  setParagraph(role_, QString::fromStdString(role.title) + QStringLiteral(" \u00b7 ") +
-                          QString::fromStdString(section.title) + QStringLiteral(" \u201c") +
-                          QString::fromStdString(now->section) + QStringLiteral("\u201d"));
+  QString place = QString::fromStdString(role.title) + QStringLiteral(" \u00b7 ") +
+                  QString::fromStdString(section.title) + QStringLiteral(" \u201c") +
+                  QString::fromStdString(now->section) + QStringLiteral("\u201d");
+  if (amp::isTube(now->part->kind))
+    for (const auto& spare : amp::spareHalves(session_.pencilled(), library))
+      if (spare.besides == name_)
+        place += QStringLiteral("\n") + tr("%1, the other half of the bottle, is spare").arg(QString::fromStdString(spare.name));
+  setParagraph(role_, place);
   setParagraph(does_, QString::fromStdString(role.does + (role.more.empty() ? "" : " Larger: " + role.more + ".") +
                                              (role.less.empty() ? "" : " Smaller: " + role.less + ".")));
   const auto unit = amp::valueUnit(now->part->kind);
