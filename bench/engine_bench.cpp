@@ -77,6 +77,23 @@ void overviewAfterOneStep(benchmark::State& state) {
 }
 BENCHMARK(overviewAfterOneStep)->Unit(benchmark::kMicrosecond);
 
+/// The supply's periodic state with the amplifier on it: from nothing, and after a value step in the supply or the amp.
+void supplyIdleCold(benchmark::State& state) {
+  for (auto _ : state)
+    state.counters["periods"] = predict::predictSupplyIdle(solved().circuit)->periods;
+}
+BENCHMARK(supplyIdleCold)->Unit(benchmark::kMillisecond);
+
+void supplyIdleAfterStep(benchmark::State& state) {
+  const auto stepped = testing_support::solve(amp::withChanges(
+      slipway(), library(),
+      {state.range(0) ? amp::Change{"C15", "value", 32e-6, 47e-6} : amp::Change{"R28", "value", 270.0, 300.0}}));
+  for (auto _ : state)
+    state.counters["periods"] =
+        predict::predictSupplyIdle(stepped.circuit, solved().point.supply.get())->periods;
+}
+BENCHMARK(supplyIdleAfterStep)->ArgName("reservoir")->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond);
+
 void sensitivities300EveryPart(benchmark::State& state) {
   const auto parameters = predict::parametersOf(predict::partVariations(solved().circuit, library()));
   circuit::AcPlan plan;

@@ -52,12 +52,9 @@ public:
       for (const auto& part : sectionOf(*use).parts)
         if (part.linkWhenAbsent && !resolvePart(*use, part).fitted())
           joints_.join(key(*use, part.nodes.front()), key(*use, part.nodes.back()));
-    for (const auto& use : design.line)
-      addSection(use);
-    for (const auto& use : design.lanes)
-      addSection(use);
-    for (const auto& use : design.supply)
-      addSection(use);
+    for (const auto* list : {&design.line, &design.lanes, &design.supply})
+      for (const auto& use : *list)
+        addSection(use);
     for (const auto& use : design.supply)
       circuit_.rails.push_back({use.node, circuit_.netlist.find(joints_.root(use.node))});
     return std::move(circuit_);
@@ -79,7 +76,8 @@ private:
     // The supply runs from the reservoir down: each node's section takes the one before it as its "from".
     for (std::size_t i = 0; i < design.supply.size(); ++i) {
       joinPortTo(design.supply[i], "node", design.supply[i].node);
-      if (i > 0 && sectionOf(design.supply[i]).port("from"))
+      // A branch says where it comes from; all others follow the one before.
+      if (i > 0 && sectionOf(design.supply[i]).port("from") && !design.supply[i].joins.contains("from"))
         joinPortTo(design.supply[i], "from", design.supply[i - 1].node);
     }
     for (const auto* use : design.sections())
@@ -89,10 +87,9 @@ private:
         if (target == "ground") {
           if (!takenByOther(design, *use, port.name)) joinPortTo(*use, port.name, Joints::ground);
         } else if (const auto dot = target.find('.'); dot != std::string::npos) {
-          for (const auto* list : {&design.line, &design.lanes})
-            for (const auto& other : *list)
-              if (other.id == target.substr(0, dot))
-                joinPortTo(*use, port.name, key(other, sectionOf(other).port(target.substr(dot + 1))->node));
+          for (const auto* other : design.sections())
+            if (other->id == target.substr(0, dot))
+              joinPortTo(*use, port.name, key(*other, sectionOf(*other).port(target.substr(dot + 1))->node));
         } else if (!target.empty() && target != "open") {
           joinPortTo(*use, port.name, target);
         }
@@ -111,7 +108,7 @@ private:
       if (compiled.resolved.fitted()) {
         for (const auto& local : part.nodes)
           compiled.nodes.push_back(nodeOf(use, local));
-        addDevices(compiled);
+        addDevices(compiled, section.deck == "supply" || section.deck == "supply-lane");
       } else {
         compiled.nodes.assign(part.nodes.size(), -1);
       }
@@ -139,7 +136,7 @@ private:
     circuit_.probes.push_back({unique, node});
   }
 
-  void addDevices(CompiledPart& compiled) {
+  void addDevices(CompiledPart& compiled, bool ofSupply) {
     auto& netlist = circuit_.netlist;
     const auto& part = compiled.resolved;
     for (const auto& name : innerNodeNames(part))
@@ -147,6 +144,15 @@ private:
     if (isTube(part.part->kind)) compiled.plateWattsLimit = library_.tubes.find(part.text("tube"))->limits.plateWatts;
     for (auto& device : devicesOf(compiled, *circuit_.design, library_))
       compiled.devices.push_back(netlist.add(std::move(device.id), std::move(device.nodes), std::move(device.law)));
+    auto& supply = circuit_.supply;
+    if (ofSupply) supply.devices.insert(supply.devices.end(), compiled.devices.begin(), compiled.devices.end());
+    if (part.part->kind == PartKind::rectifier || part.part->kind == PartKind::diode)
+      supply.rectifiers.insert(supply.rectifiers.end(), compiled.devices.begin(), compiled.devices.end());
+    if (part.part->kind == PartKind::mains) {
+      supply.mains = compiled.devices.front();
+      supply.volts = part.value();
+      supply.hertz = part.number("hertz");
+    }
   }
 
   const Library& library_;
@@ -163,7 +169,9 @@ const CompiledPart* Circuit::part(const std::string& name) const {
 
 circuit::Node Circuit::probe(const std::string& name) const {
   const auto found = std::find_if(probes.begin(), probes.end(), [&](const auto& p) { return p.name == name; });
-  return found == probes.end() ? netlist.find(name) : found->node;
+  if (found != probes.end()) return found->node;
+  const auto rail = std::find_if(rails.begin(), rails.end(), [&](const RailNode& r) { return r.name == name; });
+  return rail == rails.end() ? netlist.find(name) : rail->node;
 }
 
 std::optional<DeviceLaws> Circuit::lawsWith(const std::string& name, const std::string& field, const Setting& to,

@@ -30,6 +30,16 @@ struct RailNode {
   circuit::Node node = 0;
 };
 
+/// The part of the netlist between the mains and the rails; the rest of the amplifier is its load. Device indexes.
+struct SupplyWiring {
+  int mains = -1; ///< the source; -1 when the design has no mains
+  double volts = 0, hertz = 0; ///< rms
+  std::vector<int> devices;    ///< all of the supply, the mains and the rectifiers among them
+  std::vector<int> rectifiers; ///< diodes
+
+  [[nodiscard]] bool isRectified() const { return mains >= 0 && !rectifiers.empty(); }
+};
+
 /// A design compiled: everything a prediction needs. Owns copies; the design may change or go.
 /// (`CompiledPart::resolved.part` points into the Library, which must outlive the Circuit.)
 struct Circuit {
@@ -44,6 +54,7 @@ struct Circuit {
   std::vector<CompiledPart> parts;
   std::vector<Probe> probes; ///< in signal order
   std::vector<RailNode> rails;
+  SupplyWiring supply;
   /// "section/localNode" -> netlist node, for the drawing's volt tags and wires.
   std::map<std::string, circuit::Node> localNodes;
 

@@ -38,6 +38,13 @@ Range legalRange(PartKind kind, const std::string& field) {
       return {1, 500};
     case PartKind::transformer:
       return {1e-3, 1e3};
+    case PartKind::mains:
+    case PartKind::powerTransformer:
+      return {1, 1000};
+    case PartKind::fuse:
+      return {1e-3, 100};
+    case PartKind::heaters:
+      return {1, 100};
     case PartKind::springTank:
       return {1, 1e4};
     default:
@@ -50,12 +57,10 @@ Range legalRange(PartKind kind, const std::string& field) {
   if (field == "delayMilliseconds") return {1, 1000};
   if (field == "decaySeconds") return {0.01, 100};
   if (field == "resonanceHertz") return {1, 1e4};
+  if (field == "hertz") return {10, 1000};
+  if (field == "regulation") return {0.001, 0.5};
+  if (kind == PartKind::powerTransformer && field.ends_with("Volts")) return {0.1, 5000};
   return {1e-15, 1e9};
-}
-
-std::string bottleOf(const std::string& name) {
-  return !name.empty() && std::islower(static_cast<unsigned char>(name.back())) ? name.substr(0, name.size() - 1)
-                                                                                : name;
 }
 
 bool samePlace(const Change& a, const Change& b) { return a.part == b.part && a.field == b.field; }
@@ -74,6 +79,11 @@ SectionUse* findUse(Design& design, const Library& library, const std::string& p
 }
 
 } // namespace
+
+std::string bottleOf(const std::string& name) {
+  return !name.empty() && std::islower(static_cast<unsigned char>(name.back())) ? name.substr(0, name.size() - 1)
+                                                                                : name;
+}
 
 double knobOf(const Design& design, const ResolvedPart& control) {
   const auto set = design.knobs.find(control.knob);
@@ -183,8 +193,9 @@ std::vector<SectionUse*> Design::sections() {
 
 std::string ResolvedPart::label() const {
   if (!fitted()) return "not fitted";
-  if (isTube(part->kind)) return text("tube");
+  if (hasType(part->kind)) return text("tube");
   if (!hasValue(part->kind)) return {};
+  if (part->kind == PartKind::fuse) return units::reading(value(), units::Unit::ampere, 0);
   auto label = units::schematic(value(), valueUnit(part->kind));
   if (part->kind == PartKind::pot) label += text("taper") == "linear" ? " lin" : " log";
   if (part->kind == PartKind::inductor) label += "H";
@@ -242,7 +253,7 @@ void nameParts(Design& design, const Library& library) {
     for (const auto& part : section->second.parts) {
       auto& own = use->parts[part.ref];
       if (!own.name.empty()) continue;
-      if (isTube(part.kind)) {
+      if (isTube(part.kind) || part.kind == PartKind::rectifier) {
         const auto type = resolvePart(*use, part).text("tube");
         const auto* tube = library.tubes.find(type);
         const auto* other = tube ? library.tubes.otherHalf(*tube) : nullptr;
@@ -294,7 +305,7 @@ std::optional<Problem> checkSetting(const ResolvedPart& part, const std::string&
   if (current->second.index() != to.index()) return Problem{part.name, fmt::format("{} is of the wrong type", field)};
   if (const auto* number = std::get_if<double>(&to)) {
     const auto [low, high] = legalRange(part.part->kind, field);
-    const auto unit = field == "value" ? valueUnit(part.part->kind) : units::Unit::none;
+    const auto unit = settingUnit(part.part->kind, field);
     if (!std::isfinite(*number) || *number < low || *number > high)
       return Problem{part.name, fmt::format("{} must lie between {} and {}", field, units::reading(low, unit),
                                             units::reading(high, unit))};
@@ -302,8 +313,12 @@ std::optional<Problem> checkSetting(const ResolvedPart& part, const std::string&
     const auto* tube = library.tubes.find(std::get<std::string>(to));
     if (!tube)
       return Problem{part.name, fmt::format("tube type \"{}\" is not in the catalogue", std::get<std::string>(to))};
-    if (tube->isTriode() != (part.part->kind == PartKind::triode))
+    if (!fits(part.part->kind, *tube))
       return Problem{part.name, fmt::format("{} is a {}, which does not fit here", tube->name, tube->family)};
+  } else if (field == "given") {
+    const auto& given = std::get<std::string>(to);
+    if (std::find(transformerGivens.begin(), transformerGivens.end(), given) == transformerGivens.end())
+      return Problem{part.name, fmt::format("its volts are given as measured, unloaded or loaded, not \"{}\"", given)};
   } else if (field == "taper" && !taperNamed(std::get<std::string>(to))) {
     return Problem{part.name, fmt::format("\"{}\" is not a taper; write linear, log15, reverse-log10 ...",
                                           std::get<std::string>(to))};
@@ -327,6 +342,8 @@ std::vector<Problem> check(const Design& design, const Library& library) {
       problems.push_back({use->id, fmt::format("section \"{}\" is not in the library", use->section)});
       continue;
     }
+    if (!section->second.refusal.empty())
+      problems.push_back({use->id, fmt::format("{} is refused: {}", section->second.title, section->second.refusal)});
     for (const auto& [ref, part] : use->parts)
       if (const auto* known = section->second.part(ref); !known) {
         problems.push_back({use->id, fmt::format("a {} has no part \"{}\"", section->second.title, ref)});
@@ -347,7 +364,7 @@ std::vector<Problem> check(const Design& design, const Library& library) {
     for (const auto& use : *list)
       if (const auto section = library.sections.find(use.section);
           section != library.sections.end() && section->second.deck != deck &&
-          !(list == &design.lanes && section->second.deck == "line"))
+          !(list == &design.lanes && (section->second.deck == "line" || section->second.deck == "supply-lane")))
         problems.push_back({use.id, fmt::format("a {} does not belong in the {}", section->second.title, deck)});
   checkKnobs(design, library, problems);
   checkLine(design, library, problems);

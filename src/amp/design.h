@@ -98,6 +98,9 @@ struct ResolvedPart {
   [[nodiscard]] std::string label() const;
 };
 
+/// "V1" of "V1a"; a name without a half's letter is its own bottle.
+std::string bottleOf(const std::string& name);
+
 /// Where a control stands: a pot's rotation in [0, 1], a switch's position from 1. Unset: half, and 1.
 double knobOf(const Design& design, const ResolvedPart& control);
 

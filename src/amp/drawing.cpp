@@ -101,9 +101,17 @@ private:
                           resolved.fitted(),
                           part.linkWhenAbsent,
                           0,
-                          {}};
+                          {},
+                          {},
+                          false};
+      for (const auto& winding : part.windings)
+        drawn.windingTaps.push_back(winding.taps.size());
       for (const auto& node : part.nodes)
         drawn.nodes.push_back(nodeKey(use, node));
+      if (part.kind == PartKind::rectifier) {
+        const auto* type = library_.tubes.find(resolved.text("tube"));
+        drawn.silicon = type && type->isSilicon();
+      }
       if (part.kind == PartKind::selector) {
         const auto& position = part.positions[static_cast<std::size_t>(knobOf(design_, resolved)) - 1];
         drawn.standsAt = position.to;
@@ -197,7 +205,10 @@ private:
   void placeRemainingSupply() {
     if (design_.supply.empty()) return;
     placeStrips(0, std::max(lineEnd_ - stripWidth(0), lastTap_ + railMargin));
-    stripX_[0] = std::max({stripEnd_, lastTap_ + railMargin, lineEnd_ - stripWidth(0) - gap});
+    // What hangs deeper than a strip, as a transformer does, stands beside the line instead of above it.
+    const auto* first = sectionOf(design_.supply[0]);
+    const bool deep = first && extentOf(*first).bottom > stripDepth;
+    stripX_[0] = std::max({stripEnd_, lastTap_ + railMargin, deep ? lineEnd_ + gap : lineEnd_ - stripWidth(0) - gap});
   }
 
   /// As low as the sections under the supply's parts allow, so that the run stays compact.
@@ -210,8 +221,12 @@ private:
     }
     railY_ = -onGrid(-railY_);
     for (std::size_t i = design_.supply.size(); i-- > 0;)
-      if (const auto* section = sectionOf(design_.supply[i]); section && !std::isnan(stripX_[i]))
+      if (const auto* section = sectionOf(design_.supply[i]); section && !std::isnan(stripX_[i])) {
         addSection(design_.supply[i], *section, {stripX_[i], railY_});
+        for (const auto& port : section->ports)
+          if (port.name != "from" && port.name != "node")
+            addFlagOrGround(design_.supply[i], *section, port, {stripX_[i], railY_});
+      }
   }
 
   void drawRails() {
@@ -255,18 +270,21 @@ private:
   }
 
   void addFlagsAndGrounds(const SectionUse& use, const SectionTemplate& section, Point origin) {
-    for (const auto& port : section.ports) {
-      const auto join = use.joins.find(port.name);
-      const std::string target = join != use.joins.end() ? join->second : port.join;
-      const Point at = origin + port.at;
-      if (target == "ground") {
-        if (!takenByOther(design_, use, port.name)) drawing_.grounds.push_back(at);
-      } else if (railIndex(target) >= 0) {
-        const auto& taps = taps_[static_cast<std::size_t>(railIndex(target))];
-        const bool wired =
-            std::any_of(taps.begin(), taps.end(), [&](const Tap& t) { return t.x == at.x && t.y == at.y; });
-        if (!wired) addFlag(target, nodeKey(use, port.node), port, section, at);
-      }
+    for (const auto& port : section.ports)
+      addFlagOrGround(use, section, port, origin);
+  }
+
+  void addFlagOrGround(const SectionUse& use, const SectionTemplate& section, const Port& port, Point origin) {
+    const auto join = use.joins.find(port.name);
+    const std::string target = join != use.joins.end() ? join->second : port.join;
+    const Point at = origin + port.at;
+    if (target == "ground") {
+      if (!takenByOther(design_, use, port.name)) drawing_.grounds.push_back(at);
+    } else if (railIndex(target) >= 0) {
+      const auto& taps = taps_[static_cast<std::size_t>(railIndex(target))];
+      const bool wired =
+          std::any_of(taps.begin(), taps.end(), [&](const Tap& t) { return t.x == at.x && t.y == at.y; });
+      if (!wired) addFlag(target, nodeKey(use, port.node), port, section, at);
     }
   }
 

@@ -17,6 +17,8 @@ struct Drawing {
     bool fitted = true, linkWhenAbsent = false;
     int standsAt = 0;          ///< switches: index of the node joined to the common; 0: none
     std::string positionTitle; ///< switches
+    std::vector<std::size_t> windingTaps; ///< power transformers, after the primary
+    bool silicon = false;      ///< rectifiers: two diodes instead of a bottle
   };
   struct Line {
     std::string node; ///< node key: "section/local", "ground", or "rail:NAME"

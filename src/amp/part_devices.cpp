@@ -14,6 +14,9 @@ using circuit::Node;
 constexpr std::array<double, 2> springPace{1, 1.23};
 constexpr double tankLowHertz = 60; ///< below, the transducers do nothing
 
+/// Leakage of an electrolytic: its charge lasts this long by itself, about 3 uA for 1,000 uF V.
+constexpr double leakSeconds = 333;
+
 /// The linear share of a transformer whose core bends: so much larger than the whole that the core decides.
 constexpr double linearExcess = 20;
 
@@ -30,6 +33,8 @@ public:
       break;
     case PartKind::capacitor:
       add("", n, circuit::Capacitor{part_.value()});
+      if (part_.part->role == "reservoir" || part_.part->role == "filter")
+        add(".leak", n, circuit::Resistor{leakSeconds / part_.value()});
       break;
     case PartKind::inductor:
       add("", n, circuit::Inductor{part_.value(), part_.number("ohms")});
@@ -73,6 +78,27 @@ public:
     case PartKind::voltageSource:
       add("", {n[0], 0}, circuit::VoltageSource{part_.value()});
       break;
+    case PartKind::mains:
+      add("", n, circuit::VoltageSource{0});
+      // The neutral is earthed at the substation.
+      if (n[1] != 0) add(".neutral", {n[1], 0}, circuit::Resistor{1});
+      break;
+    case PartKind::fuse:
+      add("", n, circuit::Resistor{part_.number("ohms")});
+      break;
+    case PartKind::powerTransformer:
+      addPowerTransformer();
+      break;
+    case PartKind::rectifier:
+      add(".1", {n[0], n[2]}, rectifierLaw());
+      add(".2", {n[1], n[2]}, rectifierLaw());
+      break;
+    case PartKind::diode:
+      add("", n, rectifierLaw());
+      break;
+    case PartKind::heaters:
+      add("", n, circuit::Resistor{heaterOhms(part_, design_, library_)});
+      break;
     case PartKind::biasSource:
       add("", {n[0], 0}, circuit::VoltageSource{-part_.value()});
       break;
@@ -104,6 +130,27 @@ private:
                                                {".cgk", grid, cathode, c.gridCathode},
                                                {".cpk", plate, cathode, c.plateCathode}})
       if (farads > 0) add(suffix, {a, b}, circuit::Capacitor{farads});
+  }
+
+  [[nodiscard]] circuit::Law rectifierLaw() const {
+    const auto& model = std::get<tubes::RectifierModel>(library_.tubes.find(part_.text("tube"))->model);
+    if (model.silicon) return circuit::Diode{model.saturationAmps, model.emission};
+    return circuit::VacuumDiode{model.perveance};
+  }
+
+  void addPowerTransformer() {
+    const auto& n = nodes_;
+    const auto ratings = transformerWindings(part_);
+    std::vector<circuit::Winding> windings{{1, transformerPrimaryOhms(part_)}};
+    std::vector<Node> nodes{n[0], n[1]};
+    std::size_t pin = 2;
+    for (const auto& winding : ratings)
+      for (std::size_t tap = 0; tap < winding.taps; ++tap, ++pin) {
+        if (tap == 0) continue;
+        windings.push_back({winding.unloadedVolts / part_.value(), winding.ohms});
+        nodes.insert(nodes.end(), {n[pin - 1], n[pin]});
+      }
+    add("", nodes, circuit::wind(windings, 1, part_.number("primaryInductance"), 0));
   }
 
   /// Primary windings in series along nodes 0, 1, 2...; then the secondary.
@@ -242,6 +289,56 @@ std::vector<std::string> innerNodeNames(const ResolvedPart& part) {
     break;
   }
   return names;
+}
+
+double heaterWatts(const ResolvedPart& heaters, const Design& design, const Library& library) {
+  std::map<std::string, double> bottles; // both halves share one heater
+  for (const auto& part : resolveParts(design, library)) {
+    if (!hasType(part.part->kind) || !part.fitted()) continue;
+    const auto* type = library.tubes.find(part.text("tube"));
+    if (!type || !takesHeaterVolts(*type, heaters.value())) continue;
+    bottles[bottleOf(part.name)] = type->heaterVolts * type->heaterAmps;
+  }
+  double watts = 0;
+  for (const auto& [name, power] : bottles)
+    watts += power;
+  return watts;
+}
+
+bool takesHeaterVolts(const tubes::TubeType& type, double volts) {
+  // A heater of 12.6 V with a middle tap also runs on 6.3 V at twice the current.
+  return std::abs(type.heaterVolts - volts) < 0.05 * volts ||
+         (std::abs(type.heaterVolts - 12.6) < 0.1 && std::abs(volts - 6.3) < 0.2);
+}
+
+double heaterOhms(const ResolvedPart& heaters, const Design& design, const Library& library) {
+  const double watts = heaterWatts(heaters, design, library);
+  return watts > 0 ? heaters.value() * heaters.value() / watts : 1e6;
+}
+
+std::vector<TransformerWinding> transformerWindings(const ResolvedPart& part) {
+  std::vector<TransformerWinding> windings;
+  const auto& given = part.text("given");
+  for (const auto& winding : part.part->windings) {
+    const double volts = part.number(winding.name + "Volts"), amps = part.number(winding.name + "Amps");
+    TransformerWinding read{winding.name, winding.taps.size(), volts, amps, part.number(winding.name + "Ohms")};
+    if (given != transformerGivens[0]) {
+      // Half of the fall from no load to rated current is the winding's own, half the primary's.
+      const double regulation = part.number("regulation");
+      if (given == transformerGivens[2]) read.unloadedVolts = volts * (1 + regulation);
+      read.ohms = 0.5 * regulation * volts / amps;
+    }
+    windings.push_back(std::move(read));
+  }
+  return windings;
+}
+
+double transformerPrimaryOhms(const ResolvedPart& part) {
+  if (part.text("given") == transformerGivens[0]) return part.number("primaryOhms");
+  double ratedWatts = 0;
+  for (const auto& winding : transformerWindings(part))
+    ratedWatts += winding.unloadedVolts * winding.ratedAmps * (winding.taps == 3 ? 1.4 : 1);
+  return 0.5 * part.number("regulation") * part.value() * part.value() / ratedWatts;
 }
 
 std::vector<circuit::Device> devicesOf(const CompiledPart& part, const Design& design, const Library& library) {

@@ -87,7 +87,19 @@ const std::vector<KindFacts>& kinds() {
         {"trebleHertz", Unit::hertz, {}}}},
       {PartKind::signalSource, "signal-source", "G", Unit::volt, 1, 1, {}},
       {PartKind::voltageSource, "voltage-source", "B", Unit::volt, 1, 1, {}},
-      {PartKind::biasSource, "bias-source", "B", Unit::volt, 1, 1, {}}};
+      {PartKind::biasSource, "bias-source", "B", Unit::volt, 1, 1, {}},
+      {PartKind::mains, "mains", "M", Unit::volt, 2, 2, {{"nominalVolts", Unit::volt, {}}, {"hertz", Unit::hertz, {}}}},
+      {PartKind::fuse, "fuse", "F", Unit::ampere, 2, 2, {{"ohms", Unit::ohm, 0.1}}},
+      {PartKind::powerTransformer,
+       "power-transformer",
+       "T",
+       Unit::volt,
+       4,
+       14,
+       {{"primaryOhms", Unit::ohm, {}}, {"primaryInductance", Unit::henry, {}}, {"regulation", Unit::none, 0.1}}},
+      {PartKind::rectifier, "rectifier", "V", Unit::none, 3, 3, {}},
+      {PartKind::diode, "diode", "D", Unit::none, 2, 2, {}},
+      {PartKind::heaters, "heaters", "H", Unit::volt, 2, 2, {}}};
   return all;
 }
 
@@ -128,6 +140,24 @@ std::vector<PartTemplate::Position> readPositions(const JsonReader& part, const 
   return positions;
 }
 
+/// "windings": [{"name": "ht", "taps": [0, 6, 12], "volts": 275, "amps": "150mA", "ohms": 90}, ...]
+void readWindings(const JsonReader& reader, PartTemplate& part) {
+  std::size_t pins = 2;
+  for (const auto& winding : reader.list("windings")) {
+    PartTemplate::Winding read{winding.text("name"), {}};
+    for (const auto& y : winding.list("taps"))
+      read.taps.push_back(y.asNumber());
+    if (read.taps.size() != 2 && read.taps.size() != 3) winding.at("taps").fail("a winding has two or three taps");
+    pins += read.taps.size();
+    for (const auto& [key, suffix, unit] :
+         {std::tuple{"volts", "Volts", Unit::volt}, {"amps", "Amps", Unit::ampere}, {"ohms", "Ohms", Unit::ohm}})
+      part.defaults[read.name + suffix] = winding.at(key).asValue(unit);
+    part.windings.push_back(std::move(read));
+  }
+  if (pins != part.nodes.size()) reader.at("nodes").fail("must be the primary's two and every tap of the windings");
+  part.defaults["given"] = reader.text("given", transformerGivens[0]);
+}
+
 PartTemplate readPart(const JsonReader& reader, const JsonReader& places) {
   PartTemplate part;
   part.ref = reader.text("ref");
@@ -146,7 +176,7 @@ PartTemplate readPart(const JsonReader& reader, const JsonReader& places) {
   part.optional = reader.flag("optional", false);
   part.linkWhenAbsent = reader.text("absent", "open") == "link";
   part.defaults["fitted"] = reader.flag("fitted", true);
-  if (isTube(part.kind)) {
+  if (hasType(part.kind)) {
     part.defaults["tube"] = reader.text("tube");
   } else if (hasValue(part.kind)) {
     part.defaults["value"] = reader.at("value").asValue(kind->unit);
@@ -158,6 +188,7 @@ PartTemplate readPart(const JsonReader& reader, const JsonReader& places) {
   if (part.kind == PartKind::outputTransformer && part.nodes.size() == 7)
     part.defaults["tapShare"] = reader.at("tapShare").asValue(Unit::none);
   if (part.kind == PartKind::outputTransformer) part.defaults["reversed"] = reader.flag("reversed", false);
+  if (part.kind == PartKind::powerTransformer) readWindings(reader, part);
   if (part.kind == PartKind::pot) {
     part.defaults["taper"] = reader.text("taper");
     if (!taperNamed(reader.text("taper")))
@@ -165,7 +196,14 @@ PartTemplate readPart(const JsonReader& reader, const JsonReader& places) {
   }
   const auto place = places.object(part.ref);
   part.place = {readPoint(place.at("at")), readDirection(place), place.text("label", "") == "left",
-                place.flag("mirrored", false)};
+                place.flag("mirrored", false), {}};
+  if (part.kind == PartKind::powerTransformer) {
+    for (const auto& y : place.list("primary"))
+      part.place.taps.push_back(y.asNumber());
+    if (part.place.taps.size() != 2) place.at("primary").fail("a primary has two ends");
+    for (const auto& winding : part.windings)
+      part.place.taps.insert(part.place.taps.end(), winding.taps.begin(), winding.taps.end());
+  }
   return part;
 }
 
@@ -175,6 +213,7 @@ SectionTemplate readSection(const JsonReader& file) {
   section.title = file.text("title");
   section.use = file.text("use");
   section.deck = file.text("deck", "line");
+  section.refusal = file.text("refused", "");
   section.in = readCarries(file, "in");
   section.out = readCarries(file, "out");
   const auto drawing = file.object("drawing");
@@ -271,9 +310,9 @@ tl::expected<Library, Problem> Library::load(const std::filesystem::path& data) 
       auto section = readSection(file);
       for (const auto& part : section.parts) {
         if (!library.roles.contains(part.role)) file.fail(part.ref + " has the unknown role \"" + part.role + "\"");
-        if (isTube(part.kind)) {
+        if (hasType(part.kind)) {
           const auto* tube = library.tubes.find(std::get<std::string>(part.defaults.at("tube")));
-          if (!tube || tube->isTriode() != (part.kind == PartKind::triode))
+          if (!tube || !fits(part.kind, *tube))
             file.fail(part.ref + " names a tube that is not in the catalogue or of another kind");
         }
       }
@@ -287,6 +326,31 @@ const Role& Library::role(const std::string& id) const {
   static const Role none;
   const auto found = roles.find(id);
   return found == roles.end() ? none : found->second;
+}
+
+bool fits(PartKind kind, const tubes::TubeType& type) {
+  switch (kind) {
+  case PartKind::triode:
+    return type.isTriode();
+  case PartKind::pentode:
+    return !type.isTriode() && !type.isRectifier();
+  case PartKind::rectifier:
+    return type.isRectifier();
+  case PartKind::diode:
+    return type.isSilicon();
+  default:
+    return false;
+  }
+}
+
+units::Unit settingUnit(PartKind kind, const std::string& field) {
+  if (field == "value") return facts(kind).unit;
+  for (const auto& parameter : facts(kind).parameters)
+    if (parameter.name == field) return parameter.unit;
+  if (kind == PartKind::powerTransformer)
+    for (const auto& [suffix, unit] : {std::pair{"Volts", Unit::volt}, {"Amps", Unit::ampere}, {"Ohms", Unit::ohm}})
+      if (field.ends_with(suffix)) return unit;
+  return Unit::none;
 }
 
 units::Unit valueUnit(PartKind kind) { return facts(kind).unit; }
@@ -347,6 +411,14 @@ std::vector<Point> pinPlaces(PartKind kind, const Place& place, std::size_t node
       return {{x, y - 8}, {x - 2, y - 4}, {x - 2, y}, {x - 2, y + 4}, {x, y + 8}, {x + 6, y - 4}, {x + 6, y + 4}};
     if (nodeCount == 5) return {{x, y - 8}, {x - 2, y}, {x, y + 8}, {x + 6, y - 4}, {x + 6, y + 4}};
     return {{x, y - 4}, {x, y + 4}, {x + 6, y - 4}, {x + 6, y + 4}};
+  case PartKind::powerTransformer: {
+    std::vector<Point> pins;
+    for (std::size_t i = 0; i < place.taps.size(); ++i)
+      pins.push_back({i < 2 ? x + 6 : x, y + place.taps[i]});
+    return pins;
+  }
+  case PartKind::rectifier: // its cathode towards the rail at the left
+    return {{x + 4, y - 2}, {x + 4, y + 2}, {x - 4, y}};
   case PartKind::signalSource:
   case PartKind::voltageSource:
   case PartKind::biasSource:

@@ -5,6 +5,7 @@
 #include "tubes/catalogue.h"
 #include "units/value.h"
 
+#include <array>
 #include <filesystem>
 #include <map>
 #include <optional>
@@ -38,7 +39,13 @@ enum class PartKind {
   springTank,
   signalSource,
   voltageSource,
-  biasSource ///< below ground by its value
+  biasSource, ///< below ground by its value
+  mains,
+  fuse,
+  powerTransformer,
+  rectifier, ///< a bottle or a pair of diodes: two plates, one cathode
+  diode,
+  heaters ///< all heaters of the design that ask for its volts, as one load
 };
 
 enum class Direction { right, down, left, up };
@@ -49,6 +56,7 @@ struct Place {
   Direction direction = Direction::down;
   bool labelLeft = false; ///< label on the other side than usual: left of a vertical part, below a horizontal one
   bool mirrored = false;  ///< the wiper points left
+  std::vector<double> taps = {}; ///< power transformers: y of every pin from `at`, the primary's two first
   bool operator==(const Place&) const = default;
 };
 
@@ -62,6 +70,13 @@ struct PartTemplate {
   bool optional = false;
   bool linkWhenAbsent = false; ///< left out, a wire takes its place; else its place stays open
   std::string gang;            ///< ref of the part whose knob turns this one too
+  /// Power transformers: the windings after the primary, by their taps' places in the drawing; two taps, or three with
+  /// a centre tap. Their settings are NAMEVolts, NAMEAmps and NAMEOhms.
+  struct Winding {
+    std::string name;
+    std::vector<double> taps;
+  };
+  std::vector<Winding> windings;
   /// Selectors: what each position is called and the node it joins to the common, by index; 0: none.
   struct Position {
     std::string title;
@@ -91,6 +106,7 @@ struct Wire {
 struct SectionTemplate {
   std::string id, title, use;
   std::string deck; ///< "line", "supply" or "lane"
+  std::string refusal; ///< why no amplifier may be built with it; empty for all that may
   std::vector<PartTemplate> parts;
   std::vector<Port> ports;
   std::vector<std::string> railPorts;        ///< ports that want a supply node
@@ -126,14 +142,24 @@ struct Library {
 };
 
 units::Unit valueUnit(PartKind kind);
+/// The unit of any setting that is a number.
+units::Unit settingUnit(PartKind kind, const std::string& field);
 std::string_view kindName(PartKind kind);
 /// Letter that starts a part's name: R, C, L, V, T, P...
 std::string_view namePrefix(PartKind kind);
 /// Played, not changed: its setting is a knob of the design.
 inline bool isControl(PartKind kind) { return kind == PartKind::pot || kind == PartKind::selector; }
 inline bool isTube(PartKind kind) { return kind == PartKind::triode || kind == PartKind::pentode; }
+/// A part that is chosen from the catalogue: its setting is "tube".
+inline bool hasType(PartKind kind) {
+  return isTube(kind) || kind == PartKind::rectifier || kind == PartKind::diode;
+}
+/// Whether a catalogue type can stand in that kind of place.
+bool fits(PartKind kind, const tubes::TubeType& type);
 /// A part whose resistance, capacitance... is a setting "value".
-inline bool hasValue(PartKind kind) { return !isTube(kind) && kind != PartKind::selector; }
+inline bool hasValue(PartKind kind) { return !hasType(kind) && kind != PartKind::selector; }
+/// Ways to state a power transformer's volts: its setting "given".
+constexpr std::array<const char*, 3> transformerGivens{"measured", "unloaded", "loaded"};
 /// Places of a part's pins in the drawing, in the order of its nodes.
 std::vector<Point> pinPlaces(PartKind kind, const Place& place, std::size_t nodeCount);
 /// "linear", "log10", "log15", "log20", "reverse-log10"...; nothing for any other text.

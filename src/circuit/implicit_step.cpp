@@ -77,6 +77,24 @@ void Ports::evaluate(const double* volts, double* currents, std::vector<std::arr
   }
 }
 
+void Ports::limit(const double* from, double* to) const {
+  for (const auto& device : devices_) {
+    const auto* diode = std::get_if<circuit::Diode>(device.law);
+    if (!diode) continue;
+    const double scale = diode->emission * thermalVolts;
+    const double critical = scale * std::log(scale / (1.4142 * diode->saturationAmps));
+    const double old = from[device.first];
+    double& now = to[device.first];
+    if (now <= critical || std::abs(now - old) <= 2 * scale) continue;
+    if (old > 0) {
+      const double grown = 1 + (now - old) / scale;
+      now = grown > 0 ? old + scale * std::log(grown) : critical;
+    } else {
+      now = scale * std::log(now / scale);
+    }
+  }
+}
+
 ImplicitStep::ImplicitStep(const System& system, const Ports& ports, double alpha)
     : system_(system), ports_(ports), alpha_(alpha), conductance_(system.size(), system.size()),
       storage_(system.size(), system.size()) {
@@ -163,6 +181,7 @@ bool ImplicitStep::solve(const Eigen::VectorXd& start, const Eigen::VectorXd& ah
       double next = 0;
       for (int halving = 0; halving < 10; ++halving, scale /= 2) {
         trial = v - scale * step;
+        ports_.limit(v.data(), trial.data());
         ports_.evaluate(trial.data(), trialAmps.data(), slopes);
         next = misfit(trial, trialAmps);
         if (next < 2 * norm || next < tolerance) break;

@@ -26,6 +26,9 @@ public:
   [[nodiscard]] const std::vector<Device>& devices() const { return devices_; }
   /// Port currents, and the slopes of each device: block d holds d(current i)/d(volts j), row by row.
   void evaluate(const double* volts, double* currents, std::vector<std::array<double, 9>>& slopes) const;
+  /// Shortens an iteration's move `from` -> `to` where a silicon diode's exponential would make it overshoot: above
+  /// its bend the logarithm of the move is taken (L. W. Nagel, doctoral thesis, Berkeley, 1975).
+  void limit(const double* from, double* to) const;
 
 private:
   int count_ = 0;

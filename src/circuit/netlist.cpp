@@ -14,9 +14,10 @@ template <class... F> Overload(F...) -> Overload<F...>;
 bool positive(double value) { return std::isfinite(value) && value > 0; }
 
 std::size_t pinCount(const Law& law) {
-  constexpr std::array<std::size_t, std::variant_size_v<Law>> pins{2, 2, 2, 0, 2, 2, 2, 2, 3, 4, 4, 2, 2, 4, 4};
+  constexpr std::array<std::size_t, std::variant_size_v<Law>> pins{2, 2, 2, 0, 2, 2, 2, 2, 3, 4, 4, 2, 2, 4, 4, 0};
   if (const auto* transformer = std::get_if<Transformer>(&law))
     return 2 * static_cast<std::size_t>(transformer->ohms.size());
+  if (const auto* norton = std::get_if<Norton>(&law)) return static_cast<std::size_t>(norton->amps.size());
   return pins.at(law.index());
 }
 
@@ -28,7 +29,9 @@ bool physical(const Law& law) {
                [](const Transformer& d) {
                  return d.henries.rows() == d.ohms.size() && d.henries.cols() == d.ohms.size() &&
                         d.henries.allFinite() && (d.ohms.array() >= 0).all() &&
-                        d.henries.isApprox(d.henries.transpose()) && d.henries.llt().info() == Eigen::Success;
+                        d.henries.isApprox(d.henries.transpose()) &&
+                        d.henries.selfadjointView<Eigen::Lower>().eigenvalues().minCoeff() >
+                            -1e-12 * d.henries.diagonal().maxCoeff();
                },
                [](const VoltageSource& d) { return std::isfinite(d.dc) && std::isfinite(d.ac); },
                [](const CurrentSource& d) { return std::isfinite(d.dc) && std::isfinite(d.ac); },
@@ -39,7 +42,11 @@ bool physical(const Law& law) {
                [](const Vcvs& d) { return std::isfinite(d.gain); }, [](const Switch&) { return true; },
                [](const Zener& d) { return positive(d.volts) && positive(d.testAmps) && positive(d.ohms); },
                [](const SaturableInductor& d) { return positive(d.henries) && positive(d.bendFlux); },
-               [](const Delay& d) { return std::isfinite(d.gain) && positive(d.seconds); }},
+               [](const Delay& d) { return std::isfinite(d.gain) && positive(d.seconds); },
+               [](const Norton& d) {
+                 return d.amps.allFinite() && d.siemens.allFinite() && d.siemens.rows() == d.amps.size() &&
+                        d.siemens.cols() == d.amps.size();
+               }},
       law);
 }
 
@@ -61,11 +68,11 @@ Transformer wind(const std::vector<Winding>& windings, std::size_t primaries, do
     return k * k * others / ((q + k * (1 - q)) * (otherSquares + k * (others - otherSquares)));
   };
   double low = 0, high = 1;
-  for (int i = 0; i < 200 && others > 0; ++i) {
+  for (int i = 0; i < 200 && others > 0 && leakageShare > 0; ++i) {
     const double middle = (low + high) / 2;
     (coupled(middle) < 1 - leakageShare ? low : high) = middle;
   }
-  const double k = low;
+  const double k = leakageShare > 0 ? low : 1;
   const double perSquareTurn = henries / (total * total * (q + k * (1 - q)));
   const auto count = static_cast<Eigen::Index>(windings.size());
   Transformer law{Eigen::MatrixXd(count, count), Eigen::VectorXd(count)};
@@ -95,8 +102,13 @@ int Netlist::add(std::string id, std::vector<Node> nodes, Law law) {
 
 void Netlist::setLaw(int index, Law law) {
   auto& device = devices_.at(static_cast<std::size_t>(index));
-  if (law.index() != device.law.index() || device.nodes.size() != pinCount(law))
-    throw std::invalid_argument(device.id + " cannot become another kind of device");
+  if (law.index() != device.law.index()) throw std::invalid_argument(device.id + " cannot become another kind of device");
+  replaceLaw(index, std::move(law));
+}
+
+void Netlist::replaceLaw(int index, Law law) {
+  auto& device = devices_.at(static_cast<std::size_t>(index));
+  if (device.nodes.size() != pinCount(law)) throw std::invalid_argument(device.id + " has the wrong number of nodes");
   if (!physical(law)) throw std::invalid_argument(device.id + " has a value that no part can have");
   device.law = std::move(law);
 }

@@ -68,8 +68,15 @@ struct Delay {
   double gain, seconds;
 }; ///< [out+, out-, control+, control-]
 
+/// What another part of a circuit draws, known by its currents at a point and their slopes: into pin i flows
+/// amps[i] + sum over j of siemens(i, j) volts(j), volts to ground.
+struct Norton {
+  Eigen::VectorXd amps;
+  Eigen::MatrixXd siemens;
+}; ///< [a, b, ...]
+
 using Law = std::variant<Resistor, Capacitor, Inductor, Transformer, VoltageSource, CurrentSource, Diode, VacuumDiode,
-                         Triode, Pentode, Vcvs, Switch, Zener, SaturableInductor, Delay>;
+                         Triode, Pentode, Vcvs, Switch, Zener, SaturableInductor, Delay, Norton>;
 
 constexpr double fluxFarads = 1e-3;
 
@@ -92,6 +99,7 @@ struct Winding {
 /// Windings on one core. `henries` is the inductance of the first `primaries` windings in series, whose turns together
 /// count as one; `leakageShare` is what is left of it, as a share, with all the other windings in series and shorted.
 /// Every two windings couple alike (F. Langford-Smith, Radiotron Designer's Handbook, 1953, ch. 5).
+/// A `leakageShare` of 0 couples completely, as a mains transformer nearly does.
 Transformer wind(const std::vector<Winding>& windings, std::size_t primaries, double henries, double leakageShare);
 
 class Netlist {
@@ -105,6 +113,8 @@ public:
   int add(std::string id, std::vector<Node> nodes, Law law);
   /// Another law of the same kind for a device. Throws as `add` does.
   void setLaw(int device, Law law);
+  /// Another kind of law on the same nodes. Throws as `add` does.
+  void replaceLaw(int device, Law law);
 
   [[nodiscard]] int nodeCount() const { return static_cast<int>(names_.size()); }
   [[nodiscard]] const std::vector<std::string>& nodeNames() const { return names_; }

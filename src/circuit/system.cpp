@@ -221,6 +221,14 @@ void System::stampsOf(int device, const Law& law, Stamps& out) const {
     stampBranch(G, nodes[0], nodes[1], branch);
     stamp(G, branch, row(nodes[2]), -vcvs->gain);
     stamp(G, branch, row(nodes[3]), vcvs->gain);
+  } else if (const auto* norton = std::get_if<Norton>(&law)) {
+    for (std::size_t i = 0; i < nodes.size(); ++i) {
+      if (nodes[i] == 0) continue;
+      out.dc.emplace_back(row(nodes[i]), -norton->amps[static_cast<Eigen::Index>(i)]);
+      for (std::size_t j = 0; j < nodes.size(); ++j)
+        stamp(G, row(nodes[i]), row(nodes[j]),
+              norton->siemens(static_cast<Eigen::Index>(i), static_cast<Eigen::Index>(j)));
+    }
   } else if (const auto* delay = std::get_if<Delay>(&law)) {
     stampBranch(G, nodes[0], nodes[1], branch);
     for (const auto& [node, sign] : {std::pair{nodes[2], -1.0}, {nodes[3], 1.0}})
@@ -257,6 +265,12 @@ std::vector<double> System::pinCurrents(int index, const Eigen::VectorXd& x) con
     }
   } else if (const auto* source = std::get_if<CurrentSource>(&device.law)) {
     currents = {source->dc, -source->dc};
+  } else if (const auto* norton = std::get_if<Norton>(&device.law)) {
+    Eigen::VectorXd at(norton->amps.size());
+    for (Eigen::Index i = 0; i < at.size(); ++i)
+      at[i] = volts(x, device.nodes[static_cast<std::size_t>(i)]);
+    const Eigen::VectorXd into = norton->amps + norton->siemens * at;
+    currents.assign(into.begin(), into.end());
   } else if (const double ohms = linearOhms(device.law); ohms > 0) {
     const double amps = (volts(x, device.nodes[0]) - volts(x, device.nodes[1])) / ohms;
     currents = {amps, -amps};

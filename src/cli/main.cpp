@@ -152,7 +152,9 @@ int main(int argc, char** argv) {
   if (!circuit) return complain(inFile(asked.file, circuit.error()), badDesign);
   if (app.got_subcommand("op")) return printOperatingPoint(asked, *circuit);
   if (app.got_subcommand("response")) return printResponse(asked, *circuit);
-  const auto json = files::netlistJson(*circuit);
+  const auto point = predict::predictOperatingPoint(*circuit);
+  if (!point && circuit->supply.isRectified()) return complain(inFile(asked.file, point.error()), badDesign);
+  const auto json = files::netlistJson(*circuit, point ? point->system->netlist() : circuit->netlist);
   if (asked.format != "csv") {
     fmt::print("{}\n", json.dump(1));
     return 0;

@@ -139,13 +139,15 @@ int fitTubes(const std::vector<std::string>& named) {
   for (const auto& path : paths) {
     const auto type = tubes::readTubeFile(path, false);
     if (!type) return fail(type.error());
+    if (type->isRectifier()) continue; // its law is its published drop
     const auto model = tubes::fitModel(*type);
     if (!model) return fail({path.string(), model.error().message});
     auto json = *units::parseJson(*units::readFile(path), path.string());
     const bool triode = std::holds_alternative<tubes::TriodeModel>(*model);
     auto& target = json["model"];
     target["equation"] = triode ? "space-charge-triode" : "space-charge-pentode";
-    target["parameters"] = std::visit([](const auto& m) { return parametersOf(m); }, *model);
+    target["parameters"] = triode ? parametersOf(std::get<tubes::TriodeModel>(*model))
+                                  : parametersOf(std::get<tubes::PentodeModel>(*model));
     if (!target.contains("grid_current")) {
       const double share =
           triode ? (type->limits.plateWatts.value_or(1) > 8 ? 0.10 : 0.06) : (type->family == "beam" ? 0.25 : 0.12);

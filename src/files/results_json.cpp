@@ -119,6 +119,7 @@ struct LawWriter {
     e["gain"] = d.gain;
     e["seconds"] = d.seconds;
   }
+  void operator()(const circuit::Norton&) const {} // writeAveraged does
   void operator()(const circuit::Switch& d) const {
     kind("switch");
     e["state"] = d.closed ? "closed" : "open";
@@ -127,15 +128,24 @@ struct LawWriter {
 
 } // namespace
 
-Json netlistJson(const amp::Circuit& circuit) {
+Json netlistJson(const amp::Circuit& circuit, const circuit::Netlist& solved) {
   Json json{{"format", "vinegar-netlist"}, {"version", 1}, {"elements", Json::array()}};
-  const auto& names = circuit.netlist.nodeNames();
-  for (const auto& device : circuit.netlist.devices()) {
-    Json element{{"id", device.id}, {"kind", ""}, {"nodes", Json::array()}};
-    for (const auto node : device.nodes)
+  const auto& names = solved.nodeNames();
+  const auto write = [&](const std::string& id, const std::vector<circuit::Node>& nodes, const circuit::Law& law) {
+    Json element{{"id", id}, {"kind", ""}, {"nodes", Json::array()}};
+    for (const auto node : nodes)
       element["nodes"].push_back(names[static_cast<std::size_t>(node)]);
-    std::visit(LawWriter{element}, device.law);
+    std::visit(LawWriter{element}, law);
     json["elements"].push_back(std::move(element));
+  };
+  for (const auto& device : solved.devices()) {
+    const auto* averaged = std::get_if<circuit::Norton>(&device.law);
+    if (!averaged) {
+      write(device.id, device.nodes, device.law);
+      continue;
+    }
+    write(device.id + ".slope", device.nodes, circuit::Resistor{1 / averaged->siemens(0, 0)});
+    write(device.id + ".mean", device.nodes, circuit::CurrentSource{averaged->amps[0]});
   }
   json["probes"] = Json::object();
   for (const auto& probe : circuit.probes)

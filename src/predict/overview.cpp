@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 #include <fmt/format.h>
+#include <functional>
 
 namespace vinegar::predict {
 namespace {
@@ -13,7 +14,16 @@ constexpr std::array<double, 3> stepHertz{82.4, 1000, 5000};
 Vitals readVitals(const amp::Circuit& circuit, const OperatingPoint& point, const Response* whole) {
   Vitals vitals;
   if (whole) vitals.gain = describeGain(*whole);
-  if (!circuit.rails.empty()) vitals.reservoirVolts = point.volts(circuit.rails.front().node);
+  // The first rail that the amplifier itself is joined to.
+  for (const auto& rail : circuit.rails) {
+    const auto joined = [&](const amp::SectionUse& use) {
+      return std::any_of(use.joins.begin(), use.joins.end(), [&](const auto& j) { return j.second == rail.name; });
+    };
+    if (!std::any_of(circuit.design->line.begin(), circuit.design->line.end(), joined)) continue;
+    vitals.reservoirVolts = point.volts(rail.node);
+    break;
+  }
+  if (point.supply) vitals.reservoirAmps = point.supply->loadAmps;
   for (const auto& part : circuit.parts)
     if (part.resolved.part->kind == amp::PartKind::voltageSource && !part.devices.empty())
       vitals.reservoirAmps -= point.part(part.resolved.name)->amps;
@@ -35,11 +45,45 @@ Vitals readVitals(const amp::Circuit& circuit, const OperatingPoint& point, cons
   return vitals;
 }
 
-StepEffect readStep(const amp::Circuit& circuit, const amp::Library& library, const OverviewQuestion& question,
-                    const amp::CompiledPart& part, double value, const Response& now, const OperatingPoint& point,
-                    circuit::AcPlan plan) {
+void readDifference(StepEffect& effect, const amp::CompiledPart& part, const Response& response, const Response& now,
+                    double voltsNow, const std::function<double(circuit::Node)>& volts) {
+  effect.atE2 = response.decibels[0] - now.decibels[0];
+  effect.at1kHz = response.decibels[1] - now.decibels[1];
+  effect.at5kHz = response.decibels[2] - now.decibels[2];
+  effect.volts = volts(part.nodes.front()) - (part.nodes.size() > 1 ? volts(part.nodes.back()) : 0) - voltsNow;
+}
+
+StepEffect readWholeStep(const amp::Circuit& circuit, const amp::Library& library, const OverviewQuestion& question,
+                         const amp::CompiledPart& part, double value, const Response& now, const OperatingPoint& point,
+                         Warmth warmth) {
   StepEffect effect;
   effect.value = value;
+  const auto& name = part.resolved.name;
+  const auto stepped =
+      amp::compile(amp::withChanges(*circuit.design, library, {{name, "value", part.resolved.value(), value}}), library);
+  const auto other = stepped ? predictOperatingPoint(*stepped, &warmth) : tl::unexpected(stepped.error());
+  const auto response = other ? predictResponse(*stepped, *other,
+                                                {question.from, question.to, {stepHertz.begin(), stepHertz.end()}}, &warmth)
+                              : tl::unexpected(other.error());
+  if (!response) {
+    effect.problem = response.error();
+    return effect;
+  }
+  readDifference(effect, part, *response, now, point.part(name)->volts,
+                 [&](circuit::Node node) { return other->volts(node); });
+  return effect;
+}
+
+StepEffect readStep(const amp::Circuit& circuit, const amp::Library& library, const OverviewQuestion& question,
+                    const amp::CompiledPart& part, double value, const Response& now, const OperatingPoint& point,
+                    const Warmth& warmth) {
+  StepEffect effect;
+  effect.value = value;
+  // What stands before the rails moves the rectifier's own averages, so the whole is asked anew.
+  const auto& ofSupply = circuit.supply.devices;
+  if (point.supply && std::find(ofSupply.begin(), ofSupply.end(), part.devices.front()) != ofSupply.end())
+    return readWholeStep(circuit, library, question, part, value, now, point, warmth);
+  auto plan = warmth.plan;
   const auto laws = circuit.lawsWith(part.resolved.name, "value", value, library);
   if (!laws) {
     effect.problem = Problem{part.resolved.name, "this value would make another circuit"};
@@ -55,13 +99,8 @@ StepEffect readStep(const amp::Circuit& circuit, const amp::Library& library, co
     effect.problem = responses.error();
     return effect;
   }
-  const auto& level = responses->front().decibels;
-  effect.atE2 = level[0] - now.decibels[0];
-  effect.at1kHz = level[1] - now.decibels[1];
-  effect.at5kHz = level[2] - now.decibels[2];
-  const auto last = part.nodes.size() > 1 ? part.nodes.back() : 0;
-  effect.volts = circuit::System::volts(dc->x, part.nodes.front()) - circuit::System::volts(dc->x, last) -
-                 point.part(part.resolved.name)->volts;
+  readDifference(effect, part, responses->front(), now, point.part(part.resolved.name)->volts,
+                 [&](circuit::Node node) { return circuit::System::volts(dc->x, node); });
   return effect;
 }
 
@@ -117,7 +156,7 @@ tl::expected<Overview, Problem> predictOverview(const amp::Design& design, const
   for (const bool up : {true, false})
     if (const auto value = steppedValue(part->resolved, library, up))
       (up ? overview.up : overview.down) =
-          readStep(circuit, library, question, *part, *value, *now, overview.point, kept.plan);
+          readStep(circuit, library, question, *part, *value, *now, overview.point, kept);
   return overview;
 }
 

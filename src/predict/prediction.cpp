@@ -81,7 +81,15 @@ tl::expected<OperatingPoint, Problem> predictOperatingPoint(const amp::Circuit& 
     warmth->topology = std::make_shared<circuit::Netlist>(circuit.netlist);
   }
   OperatingPoint point;
-  point.system = std::make_shared<circuit::System>(circuit.netlist);
+  if (circuit.supply.isRectified()) {
+    auto supply = predictSupplyIdle(circuit, warmth ? warmth->supply.get() : nullptr);
+    if (!supply) return tl::unexpected(supply.error());
+    point.supply = std::make_shared<const SupplyIdle>(std::move(*supply));
+    if (warmth) warmth->supply = point.supply;
+    point.system = std::make_shared<circuit::System>(averagedNetlist(circuit, *point.supply));
+  } else {
+    point.system = std::make_shared<circuit::System>(circuit.netlist);
+  }
   const bool warm = warmth && warmth->x.size() == point.system->size();
   auto dc = circuit::solveDc(*point.system, warm ? &warmth->x : nullptr);
   if (!dc) return tl::unexpected(dc.error());
@@ -90,6 +98,10 @@ tl::expected<OperatingPoint, Problem> predictOperatingPoint(const amp::Circuit& 
   const auto& names = circuit.netlist.nodeNames();
   for (std::size_t i = 1; i < names.size(); ++i)
     point.nodes.emplace_back(names[i], point.volts(static_cast<circuit::Node>(i)));
+  // Two rails that a wire joins are one node; each is found under its own name.
+  for (const auto& rail : circuit.rails)
+    if (rail.node > 0 && names[static_cast<std::size_t>(rail.node)] != rail.name)
+      point.nodes.emplace_back(rail.name, point.volts(rail.node));
   for (const auto& part : circuit.parts) {
     point.parts.push_back(readPart(part, *point.system, point.dc.x));
     if (amp::isTube(part.resolved.part->kind) && !part.devices.empty())

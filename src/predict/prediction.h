@@ -3,6 +3,7 @@
 
 #include "amp/compile.h"
 #include "circuit/ac.h"
+#include "predict/supply_idle.h"
 
 #include <memory>
 #include <optional>
@@ -16,6 +17,7 @@ struct Warmth {
   Eigen::VectorXd x;
   circuit::AcPlan plan;
   std::shared_ptr<const circuit::Netlist> topology;
+  std::shared_ptr<const SupplyIdle> supply;
 };
 
 struct PartReading {
@@ -36,7 +38,8 @@ struct TubeReading {
 
 struct OperatingPoint {
   circuit::DcSolution dc;
-  std::shared_ptr<const circuit::System> system;
+  std::shared_ptr<const circuit::System> system; ///< rectifiers as they are on average
+  std::shared_ptr<const SupplyIdle> supply;      ///< of a design with mains, else null
   std::vector<std::pair<std::string, double>> nodes; ///< netlist order, ground left out
   std::vector<PartReading> parts;
   std::vector<TubeReading> tubes;
@@ -45,7 +48,7 @@ struct OperatingPoint {
   [[nodiscard]] double volts(circuit::Node node) const { return circuit::System::volts(dc.x, node); }
 };
 
-/// DC volts, currents and watts everywhere with no signal. `warmth` is used and left for the next call.
+/// DC volts, currents and watts everywhere with no signal; with mains, their means over a period. `warmth` is used and left for the next call.
 tl::expected<OperatingPoint, Problem> predictOperatingPoint(const amp::Circuit& circuit, Warmth* warmth = nullptr);
 
 struct ResponseQuestion {

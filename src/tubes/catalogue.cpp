@@ -2,6 +2,8 @@
 
 #include "units/json.h"
 
+#include <cmath>
+
 namespace vinegar::tubes {
 namespace {
 
@@ -27,6 +29,32 @@ template <class Model> void readShared(const JsonReader& p, Model& m) {
     p.fail("K, MU, KP, W0, N, VK0 and VC0 must be above 0 and X at least 1");
 }
 
+/// The law passes through the published drop.
+void readRectifier(const JsonReader& file, TubeType& type) {
+  constexpr double micro = 1e-6, milli = 1e-3;
+  const auto drop = file.object("drop");
+  type.dropVolts = drop.number("volts");
+  type.dropAmps = drop.number("ma_per_plate") * milli;
+  if (!(type.dropVolts > 0 && type.dropAmps > 0)) drop.fail("volts and ma_per_plate must be above 0");
+  RectifierModel model;
+  model.silicon = file.text("material") == "silicon";
+  if (model.silicon)
+    model.saturationAmps = type.dropAmps / std::expm1(type.dropVolts / (model.emission * 0.025852));
+  else
+    model.perveance = type.dropAmps / std::pow(type.dropVolts, 1.5);
+  type.model = model;
+  const auto limits = file.object("limits");
+  type.limits.inverseVolts = limits.optionalNumber("piv");
+  type.limits.peakAmps = scaled(limits.optionalNumber("peak_ma_per_plate"), milli);
+  type.limits.directAmps = scaled(limits.optionalNumber("dc_ma_max"), milli);
+  type.limits.mostFarads = scaled(limits.optionalNumber("max_input_c_uf"), micro);
+  type.limits.mostFaradsNote = limits.text("max_input_c_note", "");
+  if (!file.has("operations")) return;
+  for (const auto& o : file.list("operations"))
+    type.rectifierOperations.push_back({o.number("vac_rms_per_plate"), o.number("c_uf") * micro,
+                                        o.number("dc_ma") * milli, o.number("dc_v"), o.optionalNumber("rt_ohm")});
+}
+
 TubeType readType(const JsonReader& file, bool withModel) {
   TubeType type;
   type.name = file.text("type");
@@ -35,8 +63,20 @@ TubeType readType(const JsonReader& file, bool withModel) {
   if (file.has("aliases"))
     for (const auto& alias : file.list("aliases"))
       type.aliases.push_back(alias.asText());
+  type.base = file.text("base", "");
+  if (file.has("heater")) {
+    const auto heater = file.object("heater");
+    type.heaterVolts = heater.number("volts");
+    type.heaterAmps = heater.number("amps", 0);
+    // A cathode in a sleeve warms in some ten seconds, a bare filament in two.
+    type.warmSeconds = file.number("warm_seconds", heater.flag("direct", false) ? 2 : 11);
+  }
+  if (type.family == "rectifier") {
+    readRectifier(file, type);
+    return type;
+  }
   if (type.family != "triode" && type.family != "pentode" && type.family != "beam")
-    file.fail("class must be triode, pentode or beam, not \"" + type.family + "\"");
+    file.fail("class must be triode, pentode, beam or rectifier, not \"" + type.family + "\"");
   if (!withModel) {
     if (type.family == "triode")
       type.model = TriodeModel{};
@@ -75,9 +115,6 @@ TubeType readType(const JsonReader& file, bool withModel) {
   type.limits.gridLeakFixedOhms = limits.optionalNumber("grid_leak_fixed_ohm");
   type.limits.gridLeakCathodeOhms = limits.optionalNumber("grid_leak_cathode_ohm");
   type.limits.system = limits.text("system", "");
-  const auto heater = file.object("heater");
-  type.heaterVolts = heater.number("volts");
-  type.heaterAmps = heater.number("amps", 0);
   for (const auto& point : file.list("characteristics"))
     type.published.push_back({point.number("vp"), point.number("vg1"), point.number("ip_ma") * milli,
                               point.optionalNumber("vg2"), scaled(point.optionalNumber("ig2_ma"), milli),

@@ -21,6 +21,9 @@ struct Capacitances {
 struct Limits {
   std::optional<double> plateVolts, plateWatts, screenVolts, screenWatts, heaterCathodeVolts, cathodeAmps;
   std::optional<double> gridLeakFixedOhms, gridLeakCathodeOhms;
+  // Rectifiers, one plate where that matters. `mostFarads`: the largest first capacitor.
+  std::optional<double> inverseVolts, peakAmps, directAmps, mostFarads;
+  std::string mostFaradsNote;
   std::string system; ///< rating system the figures belong to: "design-centre" or "design-max"
 };
 
@@ -46,20 +49,32 @@ struct PublishedOperation {
   std::optional<double> idleScreenAmps, fullScreenAmps;
 };
 
+/// One published operation of a full-wave rectifier into a first capacitor. Volts rms for each plate.
+struct RectifierOperation {
+  double plateVoltsRms = 0, farads = 0, amps = 0, volts = 0;
+  std::optional<double> sourceOhms; ///< in series with each plate, the transformer's included
+};
+
 struct TubeType {
   std::string name;
-  std::string family; ///< "triode", "pentode" or "beam"
+  std::string family; ///< "triode", "pentode", "beam" or "rectifier"
   int unitsInBottle = 1;
   std::vector<std::string> aliases;
-  std::variant<TriodeModel, PentodeModel> model;
+  Model model;
   GridCurrentModel grid;
   Capacitances capacitance;
   Limits limits;
+  std::string base;
   double heaterVolts = 0, heaterAmps = 0;
+  double warmSeconds = 0; ///< from cold until it conducts fully; customary, not from a data sheet
+  double dropVolts = 0, dropAmps = 0; ///< rectifiers: the published drop of one plate
   std::vector<PublishedPoint> published;
   std::vector<PublishedOperation> operations;
+  std::vector<RectifierOperation> rectifierOperations;
 
   [[nodiscard]] bool isTriode() const { return std::holds_alternative<TriodeModel>(model); }
+  [[nodiscard]] bool isRectifier() const { return std::holds_alternative<RectifierModel>(model); }
+  [[nodiscard]] bool isSilicon() const { return isRectifier() && std::get<RectifierModel>(model).silicon; }
 };
 
 /// One catalogue file. Without `withModel` the file may still lack its fitted parameters.

@@ -5,6 +5,8 @@
 // a smooth cut-off; the smooth knee is our own choice, so that Newton iterations do not cycle across Vp = 0.
 #pragma once
 
+#include <variant>
+
 namespace vinegar::tubes {
 
 /// Parameters of the triode law. Volts, K in mA/V^X.
@@ -26,6 +28,17 @@ struct GridCurrentModel {
   double GF = 0.06, VG0 = 0.5, WG = 0.12;
   bool operator==(const GridCurrentModel&) const = default;
 };
+
+/// A rectifier: two diodes in one bottle, or silicon. A vacuum diode follows K V^1.5 (C. D. Child, Physical Review,
+/// 1911; I. Langmuir, 1913), silicon the exponential law (W. Shockley, Bell System Technical Journal, 1949).
+struct RectifierModel {
+  bool silicon = false;
+  double perveance = 0;                     ///< vacuum: ampere/V^1.5, one plate
+  double saturationAmps = 0, emission = 2; ///< silicon
+  bool operator==(const RectifierModel&) const = default;
+};
+
+using Model = std::variant<TriodeModel, PentodeModel, RectifierModel>;
 
 /// How a tube differs from a new, average one. 1 is no difference.
 struct Wear {

@@ -213,7 +213,7 @@ TEST(Netlist, FeedsAnIndependentSolver) {
   // A nodal solver of its own, fed by nothing but the printed JSON: linear elements and the tubes' printed slopes give
   // the response that the engine predicts.
   const auto solved = testing_support::solve(sample("net-loft-5").ink);
-  const auto json = netlistJson(solved.circuit);
+  const auto json = netlistJson(solved.circuit, solved.point.system->netlist());
   std::map<std::string, int> rows;
   const auto row = [&](const units::Json& name) {
     const auto text = name.get<std::string>();

@@ -314,7 +314,7 @@ void Drawer::refresh() {
   for (auto* widget : {static_cast<QWidget*>(title_), static_cast<QWidget*>(role_), static_cast<QWidget*>(values_),
                        static_cast<QWidget*>(does_), body_->findChild<QWidget*>(QStringLiteral("doesTitle"))})
     widget->setVisible(there);
-  const bool tube = there && amp::isTube(now->part->kind);
+  const bool tube = there && amp::hasType(now->part->kind);
   const bool hasValue = there && amp::hasValue(now->part->kind);
   const bool control = there && amp::isControl(now->part->kind);
   const bool pot = there && now->part->kind == amp::PartKind::pot;
@@ -365,7 +365,7 @@ void Drawer::refresh() {
     const QSignalBlocker block(tube_);
     tube_->clear();
     for (const auto& [name, type] : library.tubes.types())
-      if (type.isTriode() == (now->part->kind == amp::PartKind::triode)) tube_->addItem(QString::fromStdString(name));
+      if (amp::fits(now->part->kind, type)) tube_->addItem(QString::fromStdString(name));
     tube_->setCurrentText(QString::fromStdString(now->text("tube")));
   }
   if (pot) {

@@ -171,6 +171,27 @@ Glyph outputTransformer(const amp::Drawing::Part& part) {
   return g;
 }
 
+Glyph powerTransformer(const amp::Drawing::Part& part) {
+  Glyph g;
+  auto& p = g.outline;
+  const double x = part.place.at.x;
+  winding(p, x + 6, part.pins[0].y, part.pins[1].y, -1);
+  double top = part.pins[0].y, bottom = part.pins[1].y;
+  std::size_t pin = 2;
+  for (const auto taps : part.windingTaps)
+    for (std::size_t tap = 0; tap < taps; ++tap, ++pin) {
+      top = std::min(top, part.pins[pin].y);
+      bottom = std::max(bottom, part.pins[pin].y);
+      if (tap > 0) winding(p, x, part.pins[pin - 1].y, part.pins[pin].y, 1);
+    }
+  for (const double core : {2.7, 3.3}) {
+    p.moveTo(x + core, top + 0.5);
+    p.lineTo(x + core, bottom - 0.5);
+  }
+  g.body = {x - 0.5, top + 0.5, 7, bottom - top - 1};
+  return g;
+}
+
 /// The common at the left, the lever lying on the throw it stands at.
 Glyph selector(const amp::Drawing::Part& part) {
   Glyph g;
@@ -205,6 +226,94 @@ Glyph zener() {
   p.lineTo(6, 0);
   g.filled.addPolygon(QPolygonF{{2.2, -1}, {3.6, 0}, {2.2, 1}, {2.2, -1}});
   g.body = {2.2, -1.3, 1.7, 2.6};
+  return g;
+}
+
+Glyph diode() {
+  Glyph g;
+  auto& p = g.outline;
+  p.lineTo(2.2, 0);
+  p.moveTo(3.6, -1);
+  p.lineTo(3.6, 1);
+  p.moveTo(3.6, 0);
+  p.lineTo(6, 0);
+  g.filled.addPolygon(QPolygonF{{2.2, -1}, {3.6, 0}, {2.2, 1}, {2.2, -1}});
+  g.body = {2.2, -1, 1.5, 2};
+  return g;
+}
+
+/// A wire in its tube.
+Glyph fuse() {
+  Glyph g;
+  g.outline.lineTo(6, 0);
+  g.outline.addRect(1.5, -0.6, 3, 1.2);
+  g.body = {1.5, -0.7, 3, 1.4};
+  return g;
+}
+
+Glyph mains() {
+  Glyph g;
+  auto& p = g.outline;
+  p.lineTo(1.2, 0);
+  p.addEllipse(QPointF(3, 0), 1.8, 1.8);
+  p.moveTo(4.8, 0);
+  p.lineTo(6, 0);
+  p.moveTo(3, 1.1);
+  p.cubicTo(1.6, 0.55, 2.3, 0.1, 3, 0);
+  p.cubicTo(3.7, -0.1, 4.4, -0.55, 3, -1.1);
+  g.body = {1.2, -1.8, 3.6, 3.6};
+  return g;
+}
+
+/// The folded wire of a heater.
+Glyph heaters() {
+  Glyph g;
+  auto& p = g.outline;
+  p.lineTo(1.6, 0);
+  p.lineTo(3, -1.6);
+  p.lineTo(4.4, 0);
+  p.lineTo(6, 0);
+  g.body = {1.5, -1.7, 3, 2};
+  return g;
+}
+
+/// Two plates at the right, the cathode that is common at the left.
+Glyph rectifier(const amp::Drawing::Part& part) {
+  Glyph g;
+  const double x = part.place.at.x, y = part.place.at.y;
+  auto& p = g.outline;
+  if (part.silicon) {
+    for (const double row : {-2.0, 2.0}) {
+      p.moveTo(x + 4, y + row);
+      p.lineTo(x + 0.7, y + row);
+      p.moveTo(x - 0.7, y + row - 1);
+      p.lineTo(x - 0.7, y + row + 1);
+      p.moveTo(x - 0.7, y + row);
+      p.lineTo(x - 2.4, y + row);
+      g.filled.addPolygon(QPolygonF{{x + 0.7, y + row - 1}, {x - 0.7, y + row}, {x + 0.7, y + row + 1}, {x + 0.7, y + row - 1}});
+    }
+    p.moveTo(x - 2.4, y - 2);
+    p.lineTo(x - 2.4, y + 2);
+    p.moveTo(x - 2.4, y);
+  } else {
+    p.addEllipse(QPointF(x, y), 3, 3);
+    for (const double row : {-1.0, 1.0}) {
+      p.moveTo(x + 4, y + 2 * row);
+      p.lineTo(x + 1.5, y + 2 * row);
+      p.lineTo(x + 1.5, y + 1.4 * row);
+      p.moveTo(x + 0.9, y + 1.4 * row - 0.9);
+      p.lineTo(x + 0.9, y + 1.4 * row + 0.9);
+      p.moveTo(x + 0.9, y + 1.4 * row);
+      p.lineTo(x + 1.5, y + 1.4 * row);
+    }
+    p.moveTo(x - 1.2, y - 1.7);
+    p.lineTo(x - 1.6, y - 1.7);
+    p.lineTo(x - 1.6, y + 1.7);
+    p.lineTo(x - 1.2, y + 1.7);
+    p.moveTo(x - 1.6, y);
+  }
+  p.lineTo(x - 4, y);
+  g.body = {x - 3, y - 3, 6, 6};
   return g;
 }
 
@@ -268,6 +377,10 @@ Glyph glyphFor(const amp::Drawing::Part& part, ResistorStyle style) {
   case PartKind::outputTransformer:
   case PartKind::transformer:
     return outputTransformer(part);
+  case PartKind::powerTransformer:
+    return powerTransformer(part);
+  case PartKind::rectifier:
+    return rectifier(part);
   case PartKind::springTank:
     return springTank(part.place.at);
   case PartKind::signalSource:
@@ -284,6 +397,10 @@ Glyph glyphFor(const amp::Drawing::Part& part, ResistorStyle style) {
             : part.kind == PartKind::inductor  ? inductor()
             : part.kind == PartKind::selector  ? selector(part)
             : part.kind == PartKind::zener     ? zener()
+            : part.kind == PartKind::diode     ? diode()
+            : part.kind == PartKind::fuse      ? fuse()
+            : part.kind == PartKind::mains     ? mains()
+            : part.kind == PartKind::heaters   ? heaters()
                                                : speaker();
   if (!part.fitted && part.linkWhenAbsent) {
     g.outline = QPainterPath();
@@ -294,6 +411,7 @@ Glyph glyphFor(const amp::Drawing::Part& part, ResistorStyle style) {
   constexpr double angles[] = {0, 90, 180, 270};
   turn.rotate(angles[static_cast<int>(part.place.direction)]);
   g.outline = turn.map(g.outline);
+  g.filled = turn.map(g.filled);
   g.body = turn.mapRect(g.body);
   return g;
 }

@@ -169,7 +169,7 @@ void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn, 
   const auto& part = *drawn.part;
   const auto found = content_.labels.find(part.name);
   InkAndPencil label = found == content_.labels.end() ? InkAndPencil{} : found->second;
-  if (part.kind == PartKind::selector) label.ink = QString::fromStdString(part.positionTitle);
+  if (part.kind == PartKind::selector && part.fitted) label = {QString::fromStdString(part.positionTitle), {}};
   // A wire in place of a part needs no words.
   if (!part.fitted && part.linkWhenAbsent && !label.differs()) return;
   const double size = 1.62 * unit, leading = 1.85 * unit;
@@ -177,7 +177,7 @@ void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn, 
   const QString name = (stressed ? QStringLiteral("! ") : QString()) + QString::fromStdString(part.name);
   const QColor nameColour = stressed ? t.danger : part.fitted ? t.ink : t.quiet;
   std::vector<std::vector<Run>> lines{{{name, nameColour, true}}};
-  const bool tube = amp::isTube(part.kind);
+  const bool tube = amp::hasType(part.kind) && part.kind != PartKind::diode;
   const QColor valueColour = part.fitted && !tube ? t.ink : t.quiet;
   if (label.differs()) {
     lines.push_back({{label.ink, t.quiet, false, true}});
@@ -221,6 +221,10 @@ void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn, 
   else if (part.kind == PartKind::pentode) // clear of the screen's lead at the right
     start = {(body.right() + 0.4) * unit,
              (body.center().y() + (part.place.direction == amp::Direction::up ? 1.65 : -2.35)) * unit};
+  else if (part.kind == PartKind::powerTransformer) // below the primary
+    start = {(body.right() + 0.6) * unit, (std::max(part.pins[0].y, part.pins[1].y) + 2.6) * unit};
+  else if (part.kind == PartKind::rectifier)
+    start = {body.left() * unit, (body.bottom() + 0.4) * unit + size};
   else if (tube)
     start = {(body.right() + 0.5) * unit, (body.top() + 0.5) * unit};
   else

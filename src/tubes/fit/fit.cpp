@@ -55,7 +55,10 @@ public:
 
   [[nodiscard]] std::vector<double> terms(const double* p) const {
     TubeType type = type_;
-    std::visit([p](auto& m) { take(p, m); }, type.model);
+    if (auto* triode = std::get_if<TriodeModel>(&type.model))
+      take(p, *triode);
+    else
+      take(p, std::get<PentodeModel>(type.model));
     std::vector<double> out;
     for (const auto& deviation : compareWithPublished(type)) {
       const auto& q = deviation.quantity;
@@ -91,7 +94,7 @@ double roundedTo6(double value) {
 
 } // namespace
 
-tl::expected<std::variant<TriodeModel, PentodeModel>, Problem> fitModel(const TubeType& given) {
+tl::expected<Model, Problem> fitModel(const TubeType& given) {
   if (given.published.empty()) return tl::unexpected(Problem{given.name, "has no published points to fit to"});
   TubeType type = given;
   const bool triode = type.family == "triode";
@@ -145,18 +148,16 @@ tl::expected<std::variant<TriodeModel, PentodeModel>, Problem> fitModel(const Tu
       }
     }
   if (found.empty()) return tl::unexpected(Problem{given.name, "the published points could not be fitted"});
-  auto model = type.model;
-  std::visit(
-      [&](auto& m) {
-        take(found.data(), m);
-        for (double* value : {&m.K, &m.MU, &m.X, &m.VCT, &m.KP})
-          *value = roundedTo6(*value);
-        if constexpr (std::is_same_v<std::decay_t<decltype(m)>, PentodeModel>)
-          for (double* value : {&m.MUP, &m.S, &m.M})
-            *value = roundedTo6(*value);
-      },
-      model);
-  return model;
+  const auto rounded = [&](auto m) {
+    take(found.data(), m);
+    for (double* value : {&m.K, &m.MU, &m.X, &m.VCT, &m.KP})
+      *value = roundedTo6(*value);
+    if constexpr (std::is_same_v<decltype(m), PentodeModel>)
+      for (double* value : {&m.MUP, &m.S, &m.M})
+        *value = roundedTo6(*value);
+    return Model(m);
+  };
+  return triode ? rounded(std::get<TriodeModel>(type.model)) : rounded(std::get<PentodeModel>(type.model));
 }
 
 } // namespace vinegar::tubes

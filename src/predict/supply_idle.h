@@ -1,0 +1,48 @@
+#pragma once
+
+#include "circuit/reduced.h"
+#include "predict/amp_load.h"
+
+namespace vinegar::predict {
+
+/// The supply cut out of a circuit: its own devices on nodes of the same names, and the amplifier as one load.
+struct SupplyNetlist {
+  circuit::Netlist netlist;
+  std::vector<int> deviceOf;          ///< by device of the circuit's netlist: of this one, or -1
+  std::vector<circuit::Node> nodeOf;  ///< by node of the circuit's netlist: of this one, or -1
+  int load = -1;                      ///< the Norton device, or -1 without amplifier
+  int mains = -1;
+};
+SupplyNetlist cutSupply(const amp::Circuit& circuit, const AmpLoad& load);
+
+/// The steady state of the supply over one period of the mains with the amplifier's own idle current.
+struct SupplyIdle {
+  SupplyNetlist part;
+  std::shared_ptr<const circuit::System> system; ///< of part.netlist
+  circuit::Cycle cycle;
+  /// What each rectifier comes to on average, by device of the circuit's netlist: DC and small signals see this.
+  std::vector<std::pair<int, circuit::Norton>> averaged;
+  double loadAmps = 0; ///< into the amplifier, all rails
+  int periods = 0;     ///< worked through to find it
+
+  /// Of a node of the circuit, volts at each step of the period; empty if the supply has no such node.
+  [[nodiscard]] Eigen::VectorXd volts(circuit::Node node) const;
+  [[nodiscard]] double meanVolts(circuit::Node node) const;
+  /// Into the first pin of a device of the circuit's netlist, at each step.
+  [[nodiscard]] Eigen::VectorXd amps(int device) const;
+  /// Of one winding of a transformer, likewise.
+  [[nodiscard]] Eigen::VectorXd amps(int device, int winding) const;
+};
+
+constexpr int stepsPerPeriod = 256;
+
+/// Newton's method between the supply's periodic state and the amplifier's DC equations, until the rails agree within
+/// 0.1 mV. `like`: the answer for a like circuit, or null: changes how fast, never what. `emission` is that of all tubes
+/// but the rectifiers. A supply without mains, without a steady state or an amplifier without DC point is a Problem.
+tl::expected<SupplyIdle, Problem> predictSupplyIdle(const amp::Circuit& circuit, const SupplyIdle* like = nullptr,
+                                                    double emission = 1);
+
+/// The circuit's netlist with every rectifier as it is on average: what has a DC point.
+circuit::Netlist averagedNetlist(const amp::Circuit& circuit, const SupplyIdle& idle);
+
+} // namespace vinegar::predict
