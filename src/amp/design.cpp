@@ -58,6 +58,8 @@ Range legalRange(PartKind kind, const std::string& field) {
   if (field == "decaySeconds") return {0.01, 100};
   if (field == "resonanceHertz") return {1, 1e4};
   if (field == "hertz") return {10, 1000};
+  if (field == "ratedVolts") return {0, 5000};
+  if (field == "ratedWatts") return {0, 1000};
   if (field == "regulation") return {0.001, 0.5};
   if (kind == PartKind::powerTransformer && field.ends_with("Volts")) return {0.1, 5000};
   return {1e-15, 1e9};

@@ -17,6 +17,8 @@ constexpr double tankLowHertz = 60; ///< below, the transducers do nothing
 /// Leakage of an electrolytic: its charge lasts this long by itself, about 3 uA for 1,000 uF V.
 constexpr double leakSeconds = 333;
 
+constexpr double insulationOhms = 22e6;
+
 /// The linear share of a transformer whose core bends: so much larger than the whole that the core decides.
 constexpr double linearExcess = 20;
 
@@ -151,6 +153,14 @@ private:
         nodes.insert(nodes.end(), {n[pin - 1], n[pin]});
       }
     add("", nodes, circuit::wind(windings, 1, part_.number("primaryInductance"), 0));
+    // Insulation: without it a winding between four blocking diodes would have no volts of its own.
+    pin = 2;
+    for (const auto& winding : ratings) {
+      const auto last = pin + winding.taps - 1;
+      for (const auto& [end, tap] : {std::pair{"first", pin}, {"last", last}})
+        add(fmt::format(".{}.{}", winding.name, end), {n[tap], 0}, circuit::Resistor{insulationOhms});
+      pin = last + 1;
+    }
   }
 
   /// Primary windings in series along nodes 0, 1, 2...; then the secondary.

@@ -21,14 +21,15 @@ struct KindFacts {
     std::string name;
     Unit unit;
     std::optional<double> usual; ///< what a section file may leave out
+    bool asked = false;          ///< only where the section file gives it
   };
   std::vector<Parameter> parameters; ///< beside "value"
 };
 
 const std::vector<KindFacts>& kinds() {
   static const std::vector<KindFacts> all{
-      {PartKind::resistor, "resistor", "R", Unit::ohm, 2, 2, {}},
-      {PartKind::capacitor, "capacitor", "C", Unit::farad, 2, 2, {}},
+      {PartKind::resistor, "resistor", "R", Unit::ohm, 2, 2, {{"ratedWatts", Unit::watt, {}, true}}},
+      {PartKind::capacitor, "capacitor", "C", Unit::farad, 2, 2, {{"ratedVolts", Unit::volt, {}, true}}},
       {PartKind::inductor, "inductor", "L", Unit::henry, 2, 2, {{"ohms", Unit::ohm, {}}}},
       {PartKind::pot, "pot", "P", Unit::ohm, 3, 3, {}},
       {PartKind::selector, "switch", "S", Unit::none, 2, 7, {}},
@@ -180,8 +181,9 @@ PartTemplate readPart(const JsonReader& reader, const JsonReader& places) {
     part.defaults["tube"] = reader.text("tube");
   } else if (hasValue(part.kind)) {
     part.defaults["value"] = reader.at("value").asValue(kind->unit);
-    for (const auto& [name, unit, usual] : kind->parameters)
-      part.defaults[name] = usual && !reader.has(name) ? *usual : reader.at(name).asValue(unit);
+    for (const auto& [name, unit, usual, asked] : kind->parameters)
+      if (!asked || reader.has(name))
+        part.defaults[name] = usual && !reader.has(name) ? *usual : reader.at(name).asValue(unit);
   }
   part.gang = reader.text("gang", "");
   if (part.kind == PartKind::selector) part.positions = readPositions(reader, part.nodes);

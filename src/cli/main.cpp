@@ -1,4 +1,5 @@
 // The same predictions without a window. Exit: 0 done, 1 the design is bad, 2 the call is bad.
+#include "cli/supply.h"
 #include "cli/tubes.h"
 #include "files/design_file.h"
 #include "files/results_json.h"
@@ -121,6 +122,16 @@ int main(int argc, char** argv) {
   response->add_option("--fmin", asked.low, "Hz");
   response->add_option("--fmax", asked.high, "Hz");
   response->add_option("--points", asked.points, "number of frequencies")->check(CLI::Range(1, 100000));
+  cli::SupplyAsked supplyAsked;
+  for (auto* sub : {command("supply", "rails, ripple, rectifier, windings, heaters and findings at idle"),
+                    command("switch-on", "volts of every rail after the switch closes"),
+                    command("discharge", "volts after switch-off, tubes in and out")}) {
+    sub->add_option("--rectifier", supplyAsked.rectifier, "another rectifier type");
+    sub->add_option("--mains", supplyAsked.mains, "other mains volts");
+    if (sub->get_name() != "switch-on") continue;
+    sub->add_option("--from", supplyAsked.from, "cold, standby or hot")->check(CLI::IsMember({"cold", "standby", "hot"}));
+    sub->add_option("--seconds", supplyAsked.seconds, "how long")->check(CLI::Range(0.02, 600.0));
+  }
   command("netlist", "the compiled circuit in the interchange form");
   command("check", "what is wrong with the design");
   bool checkTubes = false;
@@ -148,6 +159,11 @@ int main(int argc, char** argv) {
   const auto loaded = files::readDesign(asked.file, *library);
   if (!loaded) return complain(loaded.error(), badDesign);
   if (app.got_subcommand("check")) return printCheck(asked, loaded->document, *library);
+  supplyAsked.file = asked.file;
+  supplyAsked.format = asked.format;
+  if (app.got_subcommand("supply")) return cli::printSupply(supplyAsked, loaded->document.ink, *library);
+  if (app.got_subcommand("switch-on")) return cli::printSwitchOn(supplyAsked, loaded->document.ink, *library);
+  if (app.got_subcommand("discharge")) return cli::printDischarge(supplyAsked, loaded->document.ink, *library);
   const auto circuit = amp::compile(loaded->document.ink, *library);
   if (!circuit) return complain(inFile(asked.file, circuit.error()), badDesign);
   if (app.got_subcommand("op")) return printOperatingPoint(asked, *circuit);

@@ -16,7 +16,7 @@ std::function<double(double)> mainsWave(const amp::SupplyWiring& supply) {
 
 } // namespace
 
-SupplyNetlist cutSupply(const amp::Circuit& circuit, const AmpLoad& load) {
+SupplyNetlist cutSupply(const amp::Circuit& circuit, const AmpLoad& load, const SupplyQuestion& question) {
   SupplyNetlist cut;
   const auto& names = circuit.netlist.nodeNames();
   cut.nodeOf.assign(names.size(), -1);
@@ -42,6 +42,8 @@ SupplyNetlist cutSupply(const amp::Circuit& circuit, const AmpLoad& load) {
   if (count > 0)
     cut.load = cut.netlist.add("amplifier", nodes,
                                circuit::Norton{Eigen::VectorXd::Zero(count), Eigen::MatrixXd::Zero(count, count)});
+  if (question.extraFrom > 0)
+    cut.extra = cut.netlist.add("extra", {own(question.extraFrom), 0}, circuit::CurrentSource{question.extraAmps});
   return cut;
 }
 
@@ -82,12 +84,12 @@ Eigen::VectorXd SupplyIdle::amps(int device, int winding) const {
 }
 
 tl::expected<SupplyIdle, Problem> predictSupplyIdle(const amp::Circuit& circuit, const SupplyIdle* like,
-                                                    double emission) {
+                                                    const SupplyQuestion& question) {
   if (!circuit.supply.isRectified())
     return tl::unexpected(Problem{"the supply", "has no mains and rectifier; start it with a transformer section"});
   AmpLoad load(circuit);
   SupplyIdle idle;
-  idle.part = cutSupply(circuit, load);
+  idle.part = cutSupply(circuit, load, question);
   if (auto floating = circuit::findFloatingNode(idle.part.netlist)) return tl::unexpected(*floating);
   const double period = 1 / circuit.supply.hertz;
   circuit::Reduced reduced(circuit::System(idle.part.netlist), {{idle.part.mains}}, period / stepsPerPeriod);
@@ -108,7 +110,7 @@ tl::expected<SupplyIdle, Problem> predictSupplyIdle(const amp::Circuit& circuit,
   circuit::Norton norton;
   for (int round = 0;; ++round) {
     if (round > 0 || warm) {
-      auto drawn = load.at(rails, emission);
+      auto drawn = load.at(rails, question.emission);
       if (!drawn) return tl::unexpected(drawn.error());
       norton = std::move(*drawn);
     } else { // to have volts to begin with: a load of about the usual size

@@ -5,15 +5,22 @@
 
 namespace vinegar::predict {
 
+struct SupplyQuestion {
+  double emission = 1;         ///< of all tubes but the rectifiers: 1 at work, 0 cold or pulled
+  double extraAmps = 0;        ///< drawn besides, a steady current
+  circuit::Node extraFrom = 0; ///< from this node of the circuit
+};
+
 /// The supply cut out of a circuit: its own devices on nodes of the same names, and the amplifier as one load.
 struct SupplyNetlist {
   circuit::Netlist netlist;
   std::vector<int> deviceOf;          ///< by device of the circuit's netlist: of this one, or -1
   std::vector<circuit::Node> nodeOf;  ///< by node of the circuit's netlist: of this one, or -1
   int load = -1;                      ///< the Norton device, or -1 without amplifier
+  int extra = -1;                     ///< a current source for loads besides
   int mains = -1;
 };
-SupplyNetlist cutSupply(const amp::Circuit& circuit, const AmpLoad& load);
+SupplyNetlist cutSupply(const amp::Circuit& circuit, const AmpLoad& load, const SupplyQuestion& question);
 
 /// The steady state of the supply over one period of the mains with the amplifier's own idle current.
 struct SupplyIdle {
@@ -37,10 +44,9 @@ struct SupplyIdle {
 constexpr int stepsPerPeriod = 256;
 
 /// Newton's method between the supply's periodic state and the amplifier's DC equations, until the rails agree within
-/// 0.1 mV. `like`: the answer for a like circuit, or null: changes how fast, never what. `emission` is that of all tubes
-/// but the rectifiers. A supply without mains, without a steady state or an amplifier without DC point is a Problem.
+/// 0.1 mV. `like`: the answer for a like circuit, or null: changes how fast, never what. A supply without mains, without a steady state or an amplifier without DC point is a Problem.
 tl::expected<SupplyIdle, Problem> predictSupplyIdle(const amp::Circuit& circuit, const SupplyIdle* like = nullptr,
-                                                    double emission = 1);
+                                                    const SupplyQuestion& question = {});
 
 /// The circuit's netlist with every rectifier as it is on average: what has a DC point.
 circuit::Netlist averagedNetlist(const amp::Circuit& circuit, const SupplyIdle& idle);

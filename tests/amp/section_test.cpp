@@ -188,7 +188,7 @@ TEST(Stepping, FollowsSeriesAndStockAndEndsAtTheirEnds) {
   EXPECT_FALSE(step("LS1", 16, true));
   EXPECT_FALSE(step("LS1", 2, false));
   EXPECT_DOUBLE_EQ(*step("LS1", 5, false), 4); // from between two stock values to the next
-  EXPECT_DOUBLE_EQ(*step("B+", 318, true), 323);
+  EXPECT_DOUBLE_EQ(*step("Mains", 230, true), 235);
   EXPECT_FALSE(step("C2", 1, true)); // nobody makes a larger one
   EXPECT_FALSE(step("V1a", 1, true));
 }

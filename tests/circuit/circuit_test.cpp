@@ -274,11 +274,11 @@ TEST(Ac, FixedPivotSweepEqualsDenseSolveOnWholeAmplifiers) {
       ASSERT_TRUE(fast);
       ASSERT_TRUE(plan && plan->usable());
       const auto dense = solveAcDense(*solved.point.system, solved.point.dc.x, band());
-      // Where there is a signal at all: a rail held by an ideal source has only rounding on it.
+      // Where there is a signal at all: what is left of one behind the supply is only rounding.
       double worst = 0;
       for (Eigen::Index row = 0; row < fast->x.rows(); ++row)
         for (Eigen::Index column = 0; column < fast->x.cols(); ++column)
-          if (std::abs(dense.x(row, column)) > 1e-9)
+          if (std::abs(dense.x(row, column)) > 1e-6)
             worst = std::max(worst, std::abs(decibels(fast->x(row, column) / dense.x(row, column))));
       EXPECT_LT(worst, 1e-5) << name;
     }

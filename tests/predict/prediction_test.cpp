@@ -84,7 +84,7 @@ TEST(Response, UnknownProbeIsNamed) {
 
 TEST(Response, OfASourceWithoutSignalIsAProblemNotInfinity) {
   const auto solved = solve(sample("slipway-18").ink);
-  EXPECT_FALSE(predictResponse(solved.circuit, solved.point, {"A", "speaker", band()}));
+  EXPECT_FALSE(predictResponse(solved.circuit, solved.point, {"mains.live", "speaker", band()}));
 }
 
 /// Feedback must take gain away, by about 1 + loop gain; with the secondary's leads swapped it adds.

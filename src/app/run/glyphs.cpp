@@ -188,7 +188,7 @@ Glyph powerTransformer(const amp::Drawing::Part& part) {
     p.moveTo(x + core, top + 0.5);
     p.lineTo(x + core, bottom - 0.5);
   }
-  g.body = {x - 0.5, top + 0.5, 7, bottom - top - 1};
+  g.body = {x + 1.2, top + 0.5, 3.6, bottom - top - 1};
   return g;
 }
 

@@ -222,7 +222,7 @@ void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn, 
     start = {(body.right() + 0.4) * unit,
              (body.center().y() + (part.place.direction == amp::Direction::up ? 1.65 : -2.35)) * unit};
   else if (part.kind == PartKind::powerTransformer) // below the primary
-    start = {(body.right() + 0.6) * unit, (std::max(part.pins[0].y, part.pins[1].y) + 2.6) * unit};
+    start = {(part.pins[0].x + 1) * unit, (std::max(part.pins[0].y, part.pins[1].y) + 2.6) * unit};
   else if (part.kind == PartKind::rectifier)
     start = {body.left() * unit, (body.bottom() + 0.4) * unit + size};
   else if (tube)

@@ -1,0 +1,167 @@
+#include "cli/supply.h"
+
+#include "predict/supply_events.h"
+#include "units/json.h"
+
+#include <cstdio>
+#include <fmt/format.h>
+
+namespace vinegar::cli {
+namespace {
+
+using units::Json;
+using units::Unit;
+
+std::string read(double value, Unit unit, int digits = 4) { return units::reading(value, unit, digits); }
+
+int complain(const SupplyAsked& asked, const Problem& problem) {
+  fmt::print(stderr, "vinegar-cli: {}: {}\n", asked.file, problem.line());
+  return 1;
+}
+
+tl::expected<amp::Design, Problem> asAsked(const SupplyAsked& asked, amp::Design design, const amp::Library& library) {
+  std::vector<amp::Change> changes;
+  bool placed = asked.rectifier.empty();
+  for (const auto& part : amp::resolveParts(design, library)) {
+    const auto set = [&](const char* field, const amp::Setting& to) -> std::optional<Problem> {
+      if (auto problem = amp::checkSetting(part, field, to, library)) return problem;
+      changes.push_back({part.name, field, part.settings.at(field), to});
+      return std::nullopt;
+    };
+    std::optional<Problem> problem;
+    if (part.part->kind == amp::PartKind::mains && asked.mains != 0) problem = set("value", asked.mains);
+    if (part.part->kind == amp::PartKind::rectifier && !asked.rectifier.empty()) {
+      problem = set("tube", asked.rectifier);
+      placed = true;
+    }
+    if (problem) return tl::unexpected(*problem);
+  }
+  if (!placed) return tl::unexpected(Problem{"--rectifier", "the design has no rectifier that can be another type"});
+  return amp::withChanges(std::move(design), library, changes);
+}
+
+Json readingJson(const predict::SupplyReport& report) {
+  Json json;
+  for (const auto& rail : report.rails)
+    json["rails"].push_back({{"name", rail.name}, {"volts", rail.volts}, {"ripple_vpp", rail.rippleVpp}, {"harmonic_volts_peak", rail.harmonics}});
+  for (const auto& r : report.rectifiers)
+    json["rectifiers"].push_back({{"part", r.part}, {"type", r.type}, {"peak_amps", r.peakAmps}, {"rms_amps", r.rmsAmps}, {"mean_amps", r.meanAmps}, {"total_amps", r.totalAmps}, {"conduction_degrees", r.conductionDegrees}, {"inverse_volts", r.inverseVolts}, {"drop_volts", r.meanDropVolts}});
+  for (const auto& w : report.windings)
+    json["windings"].push_back({{"part", w.part}, {"name", w.name}, {"rms_amps", w.rmsAmps}, {"rated_amps", w.ratedAmps}, {"rms_volts", w.rmsVolts}});
+  for (const auto& h : report.heaters)
+    json["heaters"].push_back({{"part", h.part}, {"nominal_volts", h.nominalVolts}, {"rms_volts", h.rmsVolts}, {"rms_amps", h.rmsAmps}});
+  for (const auto& hk : report.heaterCathodes)
+    json["heater_cathode"].push_back({{"tube", hk.tube}, {"volts", hk.volts}, {"limit", hk.limit ? Json(*hk.limit) : Json()}});
+  json["primary"] = {{"rms_amps", report.primaryAmps}, {"watts", report.primaryWatts}, {"va", report.primaryVa}};
+  json["load_amps"] = report.loadAmps;
+  return json;
+}
+
+} // namespace
+
+int printSupply(const SupplyAsked& asked, const amp::Design& given, const amp::Library& library) {
+  const auto design = asAsked(asked, given, library);
+  if (!design) return complain(asked, design.error());
+  const auto circuit = amp::compile(*design, library);
+  if (!circuit) return complain(asked, circuit.error());
+  const auto point = predict::predictOperatingPoint(*circuit);
+  if (!point) return complain(asked, point.error());
+  if (!point->supply) return complain(asked, {"the supply", "has no mains and rectifier; start it with a transformer section"});
+  const auto report = predict::readSupply(*circuit, library, *point);
+  const auto findings = audit::auditSupply(*circuit, library, *point);
+  if (asked.format == "json") {
+    auto json = readingJson(report);
+    json["findings"] = Json::array();
+    for (const auto& f : findings)
+      json["findings"].push_back({{"part", f.part}, {"what", f.what}, {"cure", f.cure}, {"danger", f.danger}});
+    fmt::print("{}\n", json.dump(1));
+    return 0;
+  }
+  if (asked.format == "csv") {
+    fmt::print("rail,volts,ripple_vpp\n");
+    for (const auto& rail : report.rails)
+      fmt::print("{},{:.9g},{:.9g}\n", rail.name, rail.volts, rail.rippleVpp);
+    return 0;
+  }
+  for (const auto& rail : report.rails)
+    fmt::print("{:<12} {:>10}  ripple {:>10} pp\n", rail.name, read(rail.volts, Unit::volt), read(rail.rippleVpp, Unit::volt, 3));
+  for (const auto& r : report.rectifiers)
+    fmt::print("{:<6} {:<8} peak {}, rms {}, mean {} a plate, {:.0f} degrees, {} in reverse\n", r.part, r.type, read(r.peakAmps, Unit::ampere, 3), read(r.rmsAmps, Unit::ampere, 3), read(r.meanAmps, Unit::ampere, 3), r.conductionDegrees, read(r.inverseVolts, Unit::volt, 3));
+  for (const auto& w : report.windings)
+    fmt::print("{:<6} {:<10} {} rms of {} ({:.0f} %)\n", w.part, w.name, read(w.rmsAmps, Unit::ampere, 3), read(w.ratedAmps, Unit::ampere, 3), 100 * w.share());
+  for (const auto& h : report.heaters)
+    fmt::print("{:<6} {:<10} {} rms, {}\n", h.part, "heaters", read(h.rmsVolts, Unit::volt, 3), read(h.rmsAmps, Unit::ampere, 3));
+  fmt::print("primary {} rms, {} of {:.1f} VA\n", read(report.primaryAmps, Unit::ampere, 3), read(report.primaryWatts, Unit::watt, 3), report.primaryVa);
+  for (const auto& f : findings)
+    fmt::print("{}{}{}{} {}\n", f.danger ? "DANGER " : "finding ", f.part, f.part.empty() ? "" : ": ", f.what, f.cure);
+  return 0;
+}
+
+int printSwitchOn(const SupplyAsked& asked, const amp::Design& given, const amp::Library& library) {
+  const auto design = asAsked(asked, given, library);
+  if (!design) return complain(asked, design.error());
+  const auto circuit = amp::compile(*design, library);
+  if (!circuit) return complain(asked, circuit.error());
+  predict::SwitchOnQuestion question;
+  using From = predict::SwitchOnQuestion::From;
+  question.from = asked.from == "standby" ? From::standby : asked.from == "hot" ? From::hot : From::cold;
+  question.seconds = asked.seconds;
+  const auto answer = predict::predictSwitchOn(*circuit, library, question);
+  if (!answer) return complain(asked, answer.error());
+  if (asked.format == "json") {
+    Json json{{"seconds", answer->seconds}, {"settled_at", answer->settledAt}, {"primary_peak_amps", answer->primaryPeakAmps}};
+    for (const auto& rail : answer->rails)
+      json["rails"].push_back({{"name", rail.name}, {"volts", rail.mean}, {"highest", rail.highest}, {"highest_at", rail.highestAt}});
+    for (std::size_t i = 0; i < answer->rectifiers.size(); ++i)
+      json["rectifiers"].push_back({{"part", answer->rectifiers[i]}, {"peak_amps", answer->peakAmps[i]}});
+    fmt::print("{}\n", json.dump());
+    return 0;
+  }
+  const char* separator = asked.format == "csv" ? "," : "  ";
+  fmt::print("seconds");
+  for (const auto& rail : answer->rails)
+    fmt::print("{}{:>8}", separator, rail.name);
+  fmt::print("\n");
+  const std::size_t step = asked.format == "csv" ? 1 : std::max<std::size_t>(answer->seconds.size() / 30, 1);
+  for (std::size_t k = step - 1; k < answer->seconds.size(); k += step) {
+    fmt::print("{:7.2f}", answer->seconds[k]);
+    for (const auto& rail : answer->rails)
+      fmt::print("{}{:8.1f}", separator, rail.mean[k]);
+    fmt::print("\n");
+  }
+  if (asked.format == "csv") return 0;
+  for (const auto& rail : answer->rails)
+    fmt::print("{:<12} highest {} at {:.2f} s\n", rail.name, read(rail.highest, Unit::volt), rail.highestAt);
+  for (std::size_t i = 0; i < answer->rectifiers.size(); ++i)
+    fmt::print("{:<12} peak {}\n", answer->rectifiers[i], read(answer->peakAmps[i], Unit::ampere, 3));
+  return 0;
+}
+
+int printDischarge(const SupplyAsked& asked, const amp::Design& given, const amp::Library& library) {
+  const auto design = asAsked(asked, given, library);
+  if (!design) return complain(asked, design.error());
+  const auto circuit = amp::compile(*design, library);
+  if (!circuit) return complain(asked, circuit.error());
+  const auto idle = predict::predictSupplyIdle(*circuit);
+  if (!idle) return complain(asked, idle.error());
+  Json json;
+  if (asked.format == "csv") fmt::print("tubes,rail,seconds_to_50\n");
+  for (const bool tubes : {true, false}) {
+    const auto answer = predict::predictDischarge(*circuit, *idle, tubes);
+    if (!answer) return complain(asked, answer.error());
+    for (const auto& rail : answer->rails) {
+      const auto time = rail.secondsTo50 ? fmt::format("{:.1f} s", *rail.secondsTo50) : fmt::format("over {:.0f} s", answer->seconds.back());
+      if (asked.format == "json")
+        json[tubes ? "tubes_in" : "tubes_out"].push_back({{"rail", rail.name}, {"seconds", answer->seconds}, {"volts", rail.volts}, {"seconds_to_50", rail.secondsTo50 ? Json(*rail.secondsTo50) : Json()}});
+      else if (asked.format == "csv")
+        fmt::print("{},{},{}\n", tubes ? "in" : "out", rail.name, rail.secondsTo50 ? fmt::format("{:.6g}", *rail.secondsTo50) : "");
+      else
+        fmt::print("{:<12} tubes {:<4} {:>9} -> 50 V in {}\n", rail.name, tubes ? "in" : "out", read(rail.volts.front(), Unit::volt), time);
+    }
+  }
+  if (asked.format == "json") fmt::print("{}\n", json.dump());
+  if (asked.format == "text") fmt::print("Measure under 50 V before touching, whatever this says.\n");
+  return 0;
+}
+
+} // namespace vinegar::cli

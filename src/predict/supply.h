@@ -1,0 +1,68 @@
+#pragma once
+
+#include "predict/prediction.h"
+
+namespace vinegar::predict {
+
+/// A rail in the steady state. Harmonics are of the mains, peak volts, entry k at k times its frequency.
+struct RailReading {
+  std::string name;
+  circuit::Node node = 0;
+  double volts = 0, rippleVpp = 0;
+  std::vector<double> harmonics;
+};
+
+/// One rectifier part; ampere and volts of the plate or diode that works hardest.
+struct RectifierReading {
+  std::string part, type;
+  double peakAmps = 0, rmsAmps = 0, meanAmps = 0;
+  double totalAmps = 0;         ///< mean of all its plates together
+  double conductionDegrees = 0; ///< of the mains' 360, one plate; while over a hundredth of the peak flows
+  double inverseVolts = 0;      ///< largest in reverse
+  double meanDropVolts = 0;     ///< current-weighted mean over the conduction
+  tubes::Limits limits;
+};
+
+/// One winding of the power transformer.
+struct WindingReading {
+  std::string part, name; ///< "T2", "ht"
+  double rmsAmps = 0, ratedAmps = 0, rmsVolts = 0;
+  [[nodiscard]] double share() const { return ratedAmps > 0 ? rmsAmps / ratedAmps : 0; }
+};
+
+struct HeaterReading {
+  std::string part;
+  double nominalVolts = 0, rmsVolts = 0, rmsAmps = 0;
+  double meanVolts = 0; ///< of the string's middle, to ground
+};
+
+/// Heater to cathode of one tube.
+struct HeaterCathodeReading {
+  std::string tube;
+  double volts = 0; ///< cathode minus heater
+  std::optional<double> limit;
+};
+
+struct SupplyReport {
+  std::vector<RailReading> rails; ///< in the design's order
+  std::vector<RectifierReading> rectifiers;
+  std::vector<WindingReading> windings;
+  std::vector<HeaterReading> heaters;
+  std::vector<HeaterCathodeReading> heaterCathodes;
+  std::vector<std::string> withoutHeater; ///< tubes whose heater volts no winding makes
+  double primaryAmps = 0, primaryWatts = 0, primaryVa = 0;
+  double loadAmps = 0; ///< into the amplifier
+};
+
+/// Everything there is to read in a steady state, as `predictOperatingPoint` left it. `point.supply` must be there.
+SupplyReport readSupply(const amp::Circuit& circuit, const amp::Library& library, const OperatingPoint& point);
+/// The same of a state that is not the idle one: without the tubes' own readings.
+SupplyReport readSupply(const amp::Circuit& circuit, const amp::Library& library, const SupplyIdle& idle);
+
+/// The rail that the first rectifier feeds, and the first rail that the amplifier is joined to.
+struct MainRails {
+  circuit::Node rectified = 0, fed = 0;
+};
+MainRails mainRails(const amp::Circuit& circuit);
+
+} // namespace vinegar::predict

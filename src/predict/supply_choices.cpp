@@ -1,0 +1,283 @@
+#include "predict/supply_choices.h"
+
+#include "amp/part_devices.h"
+#include "predict/overview.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace vinegar::predict {
+namespace {
+
+using amp::PartKind;
+using units::Unit;
+
+const amp::CompiledPart* partOfKind(const amp::Circuit& circuit, PartKind kind) {
+  for (const auto& part : circuit.parts)
+    if (part.resolved.part->kind == kind && !part.devices.empty()) return &part;
+  return nullptr;
+}
+
+const amp::CompiledPart* partOfRole(const amp::Circuit& circuit, const char* role) {
+  for (const auto& part : circuit.parts)
+    if (part.resolved.part->role == role) return &part;
+  return nullptr;
+}
+
+std::vector<std::string> warningsOf(const amp::Circuit& circuit, const amp::Library& library, const Consequence& row) {
+  std::vector<std::string> warnings;
+  const auto first = firstCapacitor(circuit);
+  for (const auto& rectifier : row.report.rectifiers) {
+    const auto* type = library.tubes.find(rectifier.type);
+    if (!type) continue;
+    const auto& limits = type->limits;
+    if (first && limits.mostFarads && first->farads > 1.001 * *limits.mostFarads)
+      warnings.push_back(fmt::format("first capacitor {} is over its {}", units::reading(first->farads, Unit::farad, 2),
+                                     units::reading(*limits.mostFarads, Unit::farad, 2)));
+    if (const auto* transformer = partOfKind(circuit, PartKind::powerTransformer); transformer && first) {
+      const double volts = amp::transformerWindings(transformer->resolved).front().unloadedVolts;
+      if (const auto least = leastSourceOhms(*type, volts); least && plateSourceOhms(circuit) < 0.98 * *least)
+        warnings.push_back(fmt::format("{:.0f} ohm per plate, its sheet wants {:.0f}", plateSourceOhms(circuit), *least));
+    }
+    if (limits.peakAmps && rectifier.peakAmps > *limits.peakAmps)
+      warnings.push_back(fmt::format("peak {} is over its {}", units::reading(rectifier.peakAmps, Unit::ampere, 3),
+                                     units::reading(*limits.peakAmps, Unit::ampere, 3)));
+    if (limits.directAmps && rectifier.totalAmps > *limits.directAmps)
+      warnings.push_back(fmt::format("{} DC is over its {}", units::reading(rectifier.totalAmps, Unit::ampere, 3),
+                                     units::reading(*limits.directAmps, Unit::ampere, 3)));
+    if (limits.inverseVolts && rectifier.inverseVolts > *limits.inverseVolts)
+      warnings.push_back(fmt::format("{} in reverse is over its {}", units::reading(rectifier.inverseVolts, Unit::volt, 3),
+                                     units::reading(*limits.inverseVolts, Unit::volt, 3)));
+  }
+  for (const auto& winding : row.report.windings)
+    if (winding.share() > 1)
+      warnings.push_back(fmt::format("{} winding at {:.0f} % of its rating", winding.name, 100 * winding.share()));
+  for (const auto& bottle : row.report.withoutHeater)
+    warnings.push_back(fmt::format("no winding for the heater of {}", bottle));
+  for (const auto& tube : row.tubes) {
+    if (tube.plateWattsLimit && tube.plateWatts > *tube.plateWattsLimit)
+      warnings.push_back(fmt::format("{} dissipates {} of {}", tube.name, units::reading(tube.plateWatts, Unit::watt, 3),
+                                     units::reading(*tube.plateWattsLimit, Unit::watt, 3)));
+    if (tube.plateVoltsLimit && tube.plateVolts > *tube.plateVoltsLimit)
+      warnings.push_back(fmt::format("{} has {} of {} on its plate", tube.name,
+                                     units::reading(tube.plateVolts, Unit::volt, 3),
+                                     units::reading(*tube.plateVoltsLimit, Unit::volt, 3)));
+  }
+  return warnings;
+}
+
+} // namespace
+
+std::vector<SupplyChoice> rectifierChoices(const amp::Design& design, const amp::Library& library) {
+  std::vector<amp::ResolvedPart> rectifiers;
+  for (const auto& part : amp::resolveParts(design, library))
+    if (part.part->kind == PartKind::rectifier && part.fitted()) rectifiers.push_back(part);
+  std::vector<SupplyChoice> choices;
+  if (rectifiers.empty()) return choices;
+  std::vector<const tubes::TubeType*> types;
+  for (const auto& [name, type] : library.tubes.types())
+    if (amp::fits(PartKind::rectifier, type)) types.push_back(&type);
+  const auto dropAt = [](const tubes::TubeType& type) { // at 100 mA, by its own law
+    const auto& model = std::get<tubes::RectifierModel>(type.model);
+    return model.silicon ? type.dropVolts : std::pow(0.1 / model.perveance, 2.0 / 3);
+  };
+  std::sort(types.begin(), types.end(), [&](const auto* a, const auto* b) { return dropAt(*a) > dropAt(*b); });
+  for (const auto* type : types) {
+    SupplyChoice choice{type->name, {}};
+    for (const auto& part : rectifiers)
+      if (part.text("tube") != type->name) choice.changes.push_back({part.name, "tube", part.text("tube"), type->name});
+    choices.push_back(std::move(choice));
+  }
+  return choices;
+}
+
+std::vector<SupplyChoice> valueChoices(const amp::Design& design, const amp::Library& library, const std::string& name,
+                                       int each) {
+  const auto part = amp::findPart(design, library, name);
+  std::vector<SupplyChoice> choices;
+  if (!part || !amp::hasValue(part->part->kind)) return choices;
+  const auto add = [&](double value) {
+    SupplyChoice choice{units::reading(value, amp::valueUnit(part->part->kind), 0), {}};
+    if (value != part->value()) choice.changes.push_back({name, "value", part->value(), value});
+    if (!part->fitted()) choice.changes.push_back({name, "fitted", false, true});
+    choices.push_back(std::move(choice));
+  };
+  std::vector<double> values{part->value()};
+  for (const bool up : {false, true}) {
+    auto stepped = *part;
+    for (int k = 0; k < each; ++k) {
+      const auto next = steppedValue(stepped, library, up);
+      if (!next) break;
+      values.push_back(*next);
+      stepped.settings["value"] = *next;
+    }
+  }
+  std::sort(values.begin(), values.end());
+  if (part->part->optional) {
+    SupplyChoice without{"none", {}};
+    if (part->fitted()) without.changes.push_back({name, "fitted", true, false});
+    choices.push_back(std::move(without));
+  }
+  for (const double value : values)
+    add(value);
+  return choices;
+}
+
+std::vector<Consequence> predictConsequences(const amp::Design& design, const amp::Library& library,
+                                             const std::vector<SupplyChoice>& choices,
+                                             const std::function<bool(double share)>& progress) {
+  std::vector<Consequence> rows;
+  Warmth warmth;
+  for (const auto& choice : choices) {
+    if (progress && !progress(static_cast<double>(rows.size()) / static_cast<double>(choices.size()))) break;
+    Consequence row{choice, {}, {}, {}, {}};
+    const auto circuit = amp::compile(amp::withChanges(design, library, choice.changes), library);
+    const auto point = circuit ? predictOperatingPoint(*circuit, &warmth) : tl::unexpected(circuit.error());
+    if (!point || !point->supply) {
+      row.problem = point ? Problem{"the supply", "has no mains"} : point.error();
+    } else {
+      row.report = readSupply(*circuit, library, *point);
+      for (const auto& tube : point->tubes) {
+        const auto* type = library.tubes.find(tube.type);
+        row.tubes.push_back({tube.name, tube.plateAmps, tube.gridVolts, tube.plateWatts, tube.plateWattsLimit,
+                             type ? type->limits.plateVolts : std::nullopt, tube.plateVolts});
+      }
+      row.warnings = warningsOf(*circuit, library, row);
+    }
+    rows.push_back(std::move(row));
+  }
+  return rows;
+}
+
+std::optional<FirstCapacitor> firstCapacitor(const amp::Circuit& circuit) {
+  const auto rails = mainRails(circuit);
+  FirstCapacitor first;
+  // From the cathode through resistors of the supply; the first node with capacitors ends the walk.
+  circuit::Node node = rails.rectified;
+  std::vector<circuit::Node> seen;
+  for (int hop = 0; hop < 8; ++hop) {
+    seen.push_back(node);
+    circuit::Node next = -1;
+    for (const auto& part : circuit.parts) {
+      if (part.devices.empty() || part.nodes.size() != 2) continue;
+      const auto& devices = circuit.supply.devices;
+      if (std::find(devices.begin(), devices.end(), part.devices.front()) == devices.end()) continue;
+      const bool here = part.nodes[0] == node || part.nodes[1] == node;
+      if (!here) continue;
+      const auto other = part.nodes[0] == node ? part.nodes[1] : part.nodes[0];
+      if (part.resolved.part->kind == PartKind::capacitor) {
+        double farads = part.resolved.value();
+        if (other != 0) // a pair in series: the partner from there to ground
+          for (const auto& below : circuit.parts)
+            if (!below.devices.empty() && below.resolved.part->kind == PartKind::capacitor && below.nodes[0] == other &&
+                below.nodes[1] == 0)
+              farads = 1 / (1 / farads + 1 / below.resolved.value());
+        first.farads += farads;
+        first.parts.push_back(part.resolved.name);
+      } else if (part.resolved.part->role == "series-resistor" &&
+                 std::find(seen.begin(), seen.end(), other) == seen.end()) {
+        next = other;
+        first.seriesOhms += part.resolved.value();
+      }
+    }
+    if (first.farads > 0) return first;
+    if (next < 0) return std::nullopt;
+    node = next;
+  }
+  return std::nullopt;
+}
+
+double plateSourceOhms(const amp::Circuit& circuit) {
+  const auto* transformer = partOfKind(circuit, PartKind::powerTransformer);
+  double ohms = 0;
+  if (transformer) {
+    const auto ht = amp::transformerWindings(transformer->resolved).front();
+    const double ratio = ht.unloadedVolts / transformer->resolved.value();
+    ohms = ht.ohms + ratio * ratio * amp::transformerPrimaryOhms(transformer->resolved);
+  }
+  if (const auto first = firstCapacitor(circuit)) ohms += first->seriesOhms;
+  return ohms;
+}
+
+std::optional<double> leastSourceOhms(const tubes::TubeType& type, double voltsRms) {
+  std::vector<std::pair<double, double>> published;
+  for (const auto& operation : type.rectifierOperations)
+    if (operation.sourceOhms) published.emplace_back(operation.plateVoltsRms, *operation.sourceOhms);
+  if (published.empty()) return std::nullopt;
+  std::sort(published.begin(), published.end());
+  if (voltsRms <= published.front().first) return published.front().second * voltsRms / published.front().first;
+  for (std::size_t i = 1; i < published.size(); ++i) {
+    const auto [v0, r0] = published[i - 1];
+    const auto [v1, r1] = published[i];
+    if (voltsRms <= v1) return v1 > v0 ? r0 + (r1 - r0) * (voltsRms - v0) / (v1 - v0) : r1;
+  }
+  return published.back().second * voltsRms / published.back().first;
+}
+
+tl::expected<RegulationCurve, Problem> predictRegulation(const amp::Design& design, const amp::Library& library,
+                                                         const std::vector<amp::Change>& changes,
+                                                         const std::vector<double>& amps) {
+  const auto circuit = amp::compile(amp::withChanges(design, library, changes), library);
+  if (!circuit) return tl::unexpected(circuit.error());
+  RegulationCurve curve;
+  if (const auto* rectifier = partOfKind(*circuit, PartKind::rectifier)) curve.type = rectifier->resolved.text("tube");
+  const auto rail = mainRails(*circuit).fed;
+  std::optional<SupplyIdle> before;
+  for (const double load : amps) {
+    auto idle = predictSupplyIdle(*circuit, before ? &*before : nullptr, {0, load, rail});
+    if (!idle) return tl::unexpected(idle.error());
+    curve.amps.push_back(load);
+    curve.volts.push_back(idle->meanVolts(rail));
+    before = std::move(*idle);
+  }
+  return curve;
+}
+
+tl::expected<SeriesResistorAnswer, Problem> predictSeriesResistor(const amp::Design& design,
+                                                                  const amp::Library& library,
+                                                                  const SeriesResistorQuestion& question) {
+  SeriesResistorAnswer answer;
+  const auto now = amp::compile(design, library);
+  if (!now) return tl::unexpected(now.error());
+  const auto* place = partOfRole(*now, "series-resistor");
+  if (!place) return tl::unexpected(Problem{"the supply", "has no place for a series resistor; use a reservoir section that has one"});
+  answer.part = place->resolved.name;
+  const auto idle = predictSupplyIdle(*now);
+  if (!idle) return tl::unexpected(idle.error());
+  const auto rail = mainRails(*now).fed;
+  answer.idleVoltsBefore = idle->meanVolts(rail);
+  answer.idleAmps = idle->loadAmps;
+  if (!(question.extraDropVolts > 0)) return tl::unexpected(Problem{"extra drop", "must be above 0 V"});
+  if (!(question.fullAmps > answer.idleAmps))
+    return tl::unexpected(Problem{"full current", fmt::format("must be above the idle current of {}",
+                                                              units::reading(answer.idleAmps, Unit::ampere))});
+  answer.exactOhms = question.extraDropVolts / (question.fullAmps - answer.idleAmps);
+  answer.ohms = units::nearest(units::Series::e12, answer.exactOhms);
+  if (!place->resolved.fitted()) answer.changes.push_back({answer.part, "fitted", false, true});
+  if (answer.ohms != place->resolved.value())
+    answer.changes.push_back({answer.part, "value", place->resolved.value(), answer.ohms});
+  const auto with = amp::compile(amp::withChanges(design, library, answer.changes), library);
+  if (!with) return tl::unexpected(with.error());
+  const auto idleWith = predictSupplyIdle(*with);
+  if (!idleWith) return tl::unexpected(idleWith.error());
+  const auto fullWith = predictSupplyIdle(*with, nullptr, {1, question.fullAmps - idleWith->loadAmps, rail});
+  if (!fullWith) return tl::unexpected(fullWith.error());
+  const auto* part = with->part(answer.part);
+  const auto across = [&](const SupplyIdle& state) -> Eigen::VectorXd {
+    return state.volts(part->nodes[0]) - state.volts(part->nodes[1]);
+  };
+  answer.idleDrop = across(*idleWith).mean();
+  const auto full = across(*fullWith);
+  answer.fullDrop = full.mean();
+  // Charging pulses heat it by their root mean square, well above what the mean current would.
+  answer.wattsFull = full.squaredNorm() / static_cast<double>(full.size()) / answer.ohms;
+  constexpr std::array<double, 9> stock{0.5, 1, 2, 3, 5, 7, 10, 25, 50};
+  const auto rating = std::lower_bound(stock.begin(), stock.end(), 2 * answer.wattsFull);
+  answer.wattsToBuy = rating == stock.end() ? std::ceil(2 * answer.wattsFull) : *rating;
+  answer.idleVolts = idleWith->meanVolts(rail);
+  return answer;
+}
+
+} // namespace vinegar::predict

@@ -1,0 +1,84 @@
+#pragma once
+
+#include "predict/supply.h"
+
+namespace vinegar::predict {
+
+/// One thing that the builder may do to the supply, and what comes of it.
+struct SupplyChoice {
+  std::string title; ///< "5AR4", "47 uF"
+  std::vector<amp::Change> changes;
+};
+
+struct TubeConsequence {
+  std::string name;
+  double plateAmps = 0, gridVolts = 0, plateWatts = 0;
+  std::optional<double> plateWattsLimit, plateVoltsLimit;
+  double plateVolts = 0;
+  [[nodiscard]] bool over() const {
+    return (plateWattsLimit && plateWatts > *plateWattsLimit) || (plateVoltsLimit && plateVolts > *plateVoltsLimit);
+  }
+};
+
+struct Consequence {
+  SupplyChoice choice;
+  std::optional<Problem> problem; ///< no answer; the rest is then empty
+  SupplyReport report;
+  std::vector<TubeConsequence> tubes;
+  std::vector<std::string> warnings; ///< each a short sentence; empty: nothing against it
+};
+
+/// All rectifier types of the catalogue that fit the design's rectifier, in the order of falling drop. `current` first
+/// where it stands.
+std::vector<SupplyChoice> rectifierChoices(const amp::Design& design, const amp::Library& library);
+/// Values around a part's own, from its stock list or series: `each` on both sides, its own among them.
+std::vector<SupplyChoice> valueChoices(const amp::Design& design, const amp::Library& library, const std::string& part,
+                                       int each = 3);
+
+/// Each choice made in `design` and solved whole. Those that have no answer say so in their row.
+std::vector<Consequence> predictConsequences(const amp::Design& design, const amp::Library& library,
+                                             const std::vector<SupplyChoice>& choices,
+                                             const std::function<bool(double share)>& progress = {});
+
+/// The first capacitor that a rectifier charges: nothing stands between them but wires and resistors. Farads, with the
+/// ohms in between; nothing for a choke-input supply.
+struct FirstCapacitor {
+  std::vector<std::string> parts;
+  double farads = 0, seriesOhms = 0;
+};
+std::optional<FirstCapacitor> firstCapacitor(const amp::Circuit& circuit);
+/// Ohms in series with each plate as the rectifier sees them: winding, reflected primary, series resistor.
+double plateSourceOhms(const amp::Circuit& circuit);
+/// The least of those that the published operations of a type allow at these volts rms; nothing is published for some.
+std::optional<double> leastSourceOhms(const tubes::TubeType& type, double voltsRms);
+
+struct RegulationCurve {
+  std::string type;
+  std::vector<double> amps, volts; ///< into the load, of the first rail
+};
+/// Volts of the first rail the amplifier is joined to against a steady current drawn there, tubes out.
+tl::expected<RegulationCurve, Problem> predictRegulation(const amp::Design& design, const amp::Library& library,
+                                                         const std::vector<amp::Change>& changes,
+                                                         const std::vector<double>& amps);
+
+struct SeriesResistorQuestion {
+  double extraDropVolts = 0; ///< wanted between idle and full current
+  double fullAmps = 0;       ///< from the first rail at full drive
+};
+struct SeriesResistorAnswer {
+  std::string part;
+  double idleAmps = 0;
+  double exactOhms = 0, ohms = 0;          ///< asked for, and the stock value nearest to it
+  double idleDrop = 0, fullDrop = 0;       ///< volts over the stock value, solved
+  double wattsFull = 0, wattsToBuy = 0;    ///< at full current; the rating, at least twice that
+  double idleVolts = 0, idleVoltsBefore = 0; ///< of the first rail
+  std::vector<amp::Change> changes;        ///< what pencils it in
+};
+/// From a wanted extra drop to a resistor between rectifier and reservoir: ohms = volts / rise of current, rounded to
+/// E12, then the whole supply solved with it. A design without a place for one, or a full current that is not above the
+/// idle one, is a Problem.
+tl::expected<SeriesResistorAnswer, Problem> predictSeriesResistor(const amp::Design& design,
+                                                                  const amp::Library& library,
+                                                                  const SeriesResistorQuestion& question);
+
+} // namespace vinegar::predict

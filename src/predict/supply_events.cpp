@@ -1,0 +1,238 @@
+#include "predict/supply_events.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace vinegar::predict {
+namespace {
+
+constexpr double loadInterval = 0.1;     ///< s, between questions to the amplifier once it is warm
+constexpr double warmingInterval = 0.04; ///< s, while something warms
+constexpr int coarseSteps = 128;         ///< per period of the mains
+
+/// What the rails see of the amplifier at a moment.
+class RailLoad {
+public:
+  RailLoad(AmpLoad& load, circuit::Reduced& reduced, const SupplyNetlist& part)
+      : load_(load), reduced_(reduced), part_(part) {
+    for (const auto node : load.nodes())
+      rows_.push_back(circuit::System::row(part.nodeOf[static_cast<std::size_t>(node)]));
+  }
+  [[nodiscard]] std::optional<Problem> update(const Eigen::VectorXd& mean, const std::vector<double>& emissions) {
+    if (part_.load < 0) return std::nullopt;
+    Eigen::VectorXd volts(static_cast<Eigen::Index>(rows_.size()));
+    for (std::size_t k = 0; k < rows_.size(); ++k)
+      volts[static_cast<Eigen::Index>(k)] = mean[rows_[k]];
+    auto drawn = load_.at(volts, emissions);
+    if (!drawn) return drawn.error();
+    reduced_.setLaws({{part_.load, std::move(*drawn)}});
+    return std::nullopt;
+  }
+
+private:
+  AmpLoad& load_;
+  circuit::Reduced& reduced_;
+  const SupplyNetlist& part_;
+  std::vector<int> rows_;
+};
+
+struct Cathodes {
+  std::vector<double> amplifier; ///< warmSeconds of each tube, in the order of the netlist
+  std::vector<double> rectifier; ///< of each port
+};
+
+Cathodes cathodesOf(const amp::Circuit& circuit, const amp::Library& library, const SupplyNetlist& part,
+                    const circuit::System& system) {
+  Cathodes cathodes;
+  cathodes.rectifier.assign(system.nonlinearDevices().size(), 0);
+  for (const auto& p : circuit.parts) {
+    if (!amp::hasType(p.resolved.part->kind) || p.devices.empty()) continue;
+    const auto* type = library.tubes.find(p.resolved.text("tube"));
+    const double warm = type ? type->warmSeconds : 0;
+    if (amp::isTube(p.resolved.part->kind)) {
+      cathodes.amplifier.push_back(warm);
+      continue;
+    }
+    for (const int device : p.devices) {
+      const auto& ports = system.nonlinearDevices();
+      const auto port = std::find(ports.begin(), ports.end(), part.deviceOf[static_cast<std::size_t>(device)]);
+      if (port != ports.end()) cathodes.rectifier[static_cast<std::size_t>(port - ports.begin())] = warm;
+    }
+  }
+  return cathodes;
+}
+
+} // namespace
+
+double emissionAfter(double warmSeconds, double seconds) {
+  if (warmSeconds <= 0 || seconds >= warmSeconds) return 1;
+  // Nothing during the first third, while the cathode is below red heat; then a smooth step.
+  const double u = std::clamp((seconds / warmSeconds - 1.0 / 3) * 1.5, 0.0, 1.0);
+  return u * u * u * (10 - 15 * u + 6 * u * u);
+}
+
+tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const amp::Circuit& circuit, const amp::Library& library,
+                                                      const SwitchOnQuestion& question) {
+  if (!circuit.supply.isRectified())
+    return tl::unexpected(Problem{"the supply", "has no mains and rectifier; start it with a transformer section"});
+  AmpLoad load(circuit);
+  const auto part = cutSupply(circuit, load, {});
+  if (auto floating = circuit::findFloatingNode(part.netlist)) return tl::unexpected(*floating);
+  const double period = 1 / circuit.supply.hertz, h = period / coarseSteps;
+  circuit::Reduced reduced(circuit::System(part.netlist), {{part.mains}}, h);
+  RailLoad rails(load, reduced, part);
+  const auto cathodes = cathodesOf(circuit, library, part, reduced.system());
+  const double peak = std::numbers::sqrt2 * circuit.supply.volts, omega = 2 * std::numbers::pi * circuit.supply.hertz;
+  const auto wave = [=](double t) { return peak * std::sin(omega * t); };
+  using From = SwitchOnQuestion::From;
+  const auto emission = [&](double warm, double t) {
+    return question.from == From::cold ? emissionAfter(warm, t) : 1.0;
+  };
+  const double warmAt = question.from == From::cold
+                            ? std::max(cathodes.amplifier.empty() ? 0 : *std::max_element(cathodes.amplifier.begin(), cathodes.amplifier.end()),
+                                       cathodes.rectifier.empty() ? 0 : *std::max_element(cathodes.rectifier.begin(), cathodes.rectifier.end()))
+                            : 0;
+
+  SwitchOnAnswer answer;
+  std::vector<int> rows;
+  for (const auto& rail : circuit.rails)
+    if (const auto own = part.nodeOf[static_cast<std::size_t>(rail.node)]; own > 0) {
+      answer.rails.push_back({rail.name, {}, {}, {}, 0, 0});
+      rows.push_back(circuit::System::row(own));
+    }
+  std::vector<std::vector<Eigen::Index>> partPorts;
+  for (const auto& p : circuit.parts) {
+    const auto kind = p.resolved.part->kind;
+    if ((kind != amp::PartKind::rectifier && kind != amp::PartKind::diode) || p.devices.empty()) continue;
+    answer.rectifiers.push_back(p.resolved.name);
+    answer.peakAmps.push_back(0);
+    partPorts.emplace_back();
+    const auto& ports = reduced.system().nonlinearDevices();
+    for (const int device : p.devices)
+      partPorts.back().push_back(
+          std::find(ports.begin(), ports.end(), part.deviceOf[static_cast<std::size_t>(device)]) - ports.begin());
+  }
+  int primaryRow = -1;
+  for (const auto& p : circuit.parts)
+    if (p.resolved.part->kind == amp::PartKind::powerTransformer && !p.devices.empty())
+      primaryRow = reduced.system().branch(part.deviceOf[static_cast<std::size_t>(p.devices.front())]);
+
+  auto state = reduced.rest();
+  Eigen::VectorXd mean = Eigen::VectorXd::Zero(reduced.system().size());
+  double nextLoad = 0;
+  const auto periods = static_cast<long>(std::ceil(question.seconds / period));
+  std::vector<double> emissions(cathodes.amplifier.size());
+  for (long k = 0; k < periods; ++k) {
+    const double t0 = static_cast<double>(k) * period;
+    if (k % 25 == 0 && question.progress && !question.progress(static_cast<double>(k) / static_cast<double>(periods)))
+      return tl::unexpected(Problem{"", "cancelled"});
+    if (t0 >= nextLoad) {
+      for (std::size_t i = 0; i < emissions.size(); ++i)
+        emissions[i] = emission(cathodes.amplifier[i], t0);
+      for (std::size_t i = 0; i < cathodes.rectifier.size(); ++i)
+        reduced.setEmission(i, emission(cathodes.rectifier[i], t0));
+      if (const auto problem = rails.update(mean, emissions)) return tl::unexpected(*problem);
+      nextLoad = t0 + (t0 < warmAt + 1 ? warmingInterval : loadInterval);
+    }
+    circuit::Reduced::Mean sums;
+    for (std::size_t r = 0; r < rows.size(); ++r) {
+      answer.rails[r].least.push_back(INFINITY);
+      answer.rails[r].greatest.push_back(-INFINITY);
+    }
+    for (int s = 0; s < coarseSteps; ++s) {
+      const double t = t0 + s * h;
+      if (!reduced.step(state, t, wave, nullptr, &sums))
+        return tl::unexpected(Problem{"the supply", "could not be followed after switch-on; look for a part value far "
+                                                    "from what its place wants"});
+      for (std::size_t p = 0; p < partPorts.size(); ++p)
+        for (const auto port : partPorts[p])
+          answer.peakAmps[p] = std::max(answer.peakAmps[p], reduced.amps()[port]);
+      if (primaryRow >= 0) answer.primaryPeakAmps = std::max(answer.primaryPeakAmps, std::abs(reduced.x(primaryRow)));
+      for (std::size_t r = 0; r < rows.size(); ++r) {
+        const double volts = reduced.x(rows[r]);
+        auto& rail = answer.rails[r];
+        rail.least.back() = std::min(rail.least.back(), volts);
+        rail.greatest.back() = std::max(rail.greatest.back(), volts);
+        if (volts > rail.highest) {
+          rail.highest = volts;
+          rail.highestAt = t + h;
+        }
+      }
+    }
+    mean = reduced.x(sums);
+    answer.seconds.push_back(t0 + period);
+    for (std::size_t r = 0; r < rows.size(); ++r)
+      answer.rails[r].mean.push_back(mean[rows[r]]);
+  }
+  for (const auto& rail : answer.rails)
+    for (std::size_t k = 0; k < rail.mean.size(); ++k)
+      if (std::abs(rail.mean[k] - rail.mean.back()) > 0.02 * std::abs(rail.mean.back()))
+        answer.settledAt = std::max(answer.settledAt, answer.seconds[k]);
+  return answer;
+}
+
+tl::expected<DischargeAnswer, Problem> predictDischarge(const amp::Circuit& circuit, const SupplyIdle& idle,
+                                                        bool tubesIn, double seconds) {
+  AmpLoad load(circuit);
+  const auto part = cutSupply(circuit, load, {});
+  DischargeAnswer answer;
+  std::vector<int> rows;
+  for (const auto& rail : circuit.rails)
+    if (const auto own = part.nodeOf[static_cast<std::size_t>(rail.node)]; own > 0) {
+      answer.rails.push_back({rail.name, {}, {}});
+      rows.push_back(circuit::System::row(own));
+    }
+  const std::vector<double> emissions(
+      static_cast<std::size_t>(std::count_if(circuit.parts.begin(), circuit.parts.end(),
+                                             [](const auto& p) {
+                                               return amp::isTube(p.resolved.part->kind) && !p.devices.empty();
+                                             })),
+      tubesIn ? 1.0 : 0.0);
+  Eigen::VectorXd x = idle.cycle.meanX;
+  if (x.size() != circuit::System(part.netlist).size())
+    return tl::unexpected(Problem{"the supply", "the idle state belongs to another question"});
+  // Steps grow with time: everything that happens fast happens first.
+  double t = 0, h = 1e-3;
+  std::unique_ptr<circuit::Reduced> reduced;
+  circuit::Reduced::State state;
+  const auto still = [](double) { return 0.0; };
+  const auto keep = [&] {
+    answer.seconds.push_back(t);
+    for (std::size_t r = 0; r < rows.size(); ++r) {
+      auto& rail = answer.rails[r];
+      const double volts = x[rows[r]];
+      if (volts >= 50) rail.secondsTo50.reset();
+      if (volts < 50 && !rail.secondsTo50) {
+        const double before = rail.volts.empty() ? volts : rail.volts.back();
+        const double last = rail.volts.empty() ? t : answer.seconds[answer.seconds.size() - 2];
+        rail.secondsTo50 = before > 50 ? last + (t - last) * (before - 50) / (before - volts) : t;
+      }
+      rail.volts.push_back(volts);
+    }
+  };
+  keep();
+  for (auto& rail : answer.rails)
+    if (rail.volts.back() < 50) rail.secondsTo50 = 0;
+  constexpr int perLength = 40;
+  while (t < seconds) {
+    reduced = std::make_unique<circuit::Reduced>(circuit::System(part.netlist),
+                                                 std::vector<circuit::Reduced::Driven>{{part.mains}}, h);
+    RailLoad rails(load, *reduced, part);
+    state = reduced->at(x);
+    for (int k = 0; k < perLength && t < seconds; ++k) {
+      if (const auto problem = rails.update(x, emissions)) return tl::unexpected(*problem);
+      if (!reduced->step(state, t, still))
+        return tl::unexpected(Problem{"the supply", "could not be followed after switch-off"});
+      x = reduced->x();
+      t += h;
+      keep();
+    }
+    const bool empty = std::all_of(rows.begin(), rows.end(), [&](int row) { return x[row] < 5; });
+    if (empty) break;
+    h = std::min(1.6 * h, 5.0);
+  }
+  return answer;
+}
+
+} // namespace vinegar::predict
