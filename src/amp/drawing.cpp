@@ -245,7 +245,9 @@ private:
           high = std::max(high, from->second.x);
         }
       addLine(key, {{low, railY_}, {high, railY_}});
-      drawing_.flags.push_back({design_.supply[i].node, key, {stripX_[i] + 3, railY_}, Drawing::RailFlag::Side::above});
+      const auto* section = sectionOf(design_.supply[i]);
+      const double beside = section && extentOf(*section).bottom > stripDepth ? 0 : 3; // clear of a rectifier
+      drawing_.flags.push_back({design_.supply[i].node, key, {stripX_[i] + beside, railY_}, Drawing::RailFlag::Side::above});
     }
   }
 

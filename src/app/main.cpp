@@ -10,6 +10,7 @@
 #include <QIcon>
 #include <QLibraryInfo>
 #include <QMessageBox>
+#include <QPushButton>
 #include <QSettings>
 #include <QStandardPaths>
 #include <QTimer>
@@ -100,6 +101,7 @@ int main(int argc, char** argv) {
   option("run", QObject::tr("Write the run to FILE.pdf, .svg or .png and end"), "FILE");
   parser.addOption({QStringLiteral("pages"), QObject::tr("With --run: a PDF of several pages")});
   option("page", QObject::tr("Page to show"), "NAME");
+  option("view", QObject::tr("View of the Supply page, e.g. Choices"), "NAME");
   option("size", QObject::tr("Size of the window, e.g. 1280x800"), "WxH");
   option("theme", QObject::tr("vellum or lamp"), "NAME");
   option("scale", QObject::tr("Size of everything, 1 to 2"), "FACTOR");
@@ -178,6 +180,8 @@ int main(int argc, char** argv) {
                           [&](amp::Document& d) { amp::pencil(d, *library, name, "value", *value); });
   }
   window.show();
+  if (const auto view = parser.value(QStringLiteral("view")); !view.isEmpty())
+    if (auto* tab = window.findChild<QPushButton*>(QStringLiteral("view ") + view)) tab->click();
   if (!wanted.part.isEmpty()) window.selectPart(wanted.part.toStdString());
   if (!posing) window.offerRecovery();
   if (!wanted.shot.isEmpty()) takeShot(window, wanted.shot);

@@ -134,7 +134,7 @@ void balancing(Case& c) {
 
 void windings(Case& c) {
   for (const auto& w : c.report.windings)
-    if (w.share() > 1)
+    if (w.share() > 1.02)
       c.add(w.part, fmt::format("Its {} winding carries {} rms, {:.0f} % of its rating.", w.name, read(w.rmsAmps, Unit::ampere), 100 * w.share()),
             "A transformer with a larger rating, or less load; an overloaded winding overheats unseen.");
 }

@@ -52,7 +52,7 @@ std::vector<std::string> warningsOf(const amp::Circuit& circuit, const amp::Libr
                                      units::reading(*limits.inverseVolts, Unit::volt, 3)));
   }
   for (const auto& winding : row.report.windings)
-    if (winding.share() > 1)
+    if (winding.share() > 1.02)
       warnings.push_back(fmt::format("{} winding at {:.0f} % of its rating", winding.name, 100 * winding.share()));
   for (const auto& bottle : row.report.withoutHeater)
     warnings.push_back(fmt::format("no winding for the heater of {}", bottle));

@@ -3,6 +3,7 @@
 #include "drawer/dial.h"
 #include "drawer/figure_table.h"
 #include "drawer/knob.h"
+#include "predict/supply.h"
 #include "theme/theme.h"
 #include "window/session.h"
 
@@ -80,20 +81,27 @@ QString fieldTitle(const std::string& field) {
       {"delayMilliseconds", QT_TRANSLATE_NOOP("Field", "Delay, ms")},
       {"decaySeconds", QT_TRANSLATE_NOOP("Field", "Decay to -60 dB, s")},
       {"trebleHertz", QT_TRANSLATE_NOOP("Field", "Treble limit")},
+      {"given", QT_TRANSLATE_NOOP("Field", "Its volts are")},
+      {"regulation", QT_TRANSLATE_NOOP("Field", "Regulation, share")},
+      {"ratedVolts", QT_TRANSLATE_NOOP("Field", "Rated volts")},
+      {"ratedWatts", QT_TRANSLATE_NOOP("Field", "Rated watts")},
+      {"nominalVolts", QT_TRANSLATE_NOOP("Field", "Nominal volts")},
+      {"hertz", QT_TRANSLATE_NOOP("Field", "Frequency")},
+      {"htVolts", QT_TRANSLATE_NOOP("Field", "HT volts rms, a half")},
+      {"htAmps", QT_TRANSLATE_NOOP("Field", "HT rated rms")},
+      {"htOhms", QT_TRANSLATE_NOOP("Field", "HT resistance, a half")},
+      {"rectifierVolts", QT_TRANSLATE_NOOP("Field", "Rectifier heater volts")},
+      {"rectifierAmps", QT_TRANSLATE_NOOP("Field", "Rectifier heater rated")},
+      {"rectifierOhms", QT_TRANSLATE_NOOP("Field", "Rectifier heater ohms")},
+      {"heaterVolts", QT_TRANSLATE_NOOP("Field", "Heater volts")},
+      {"heaterAmps", QT_TRANSLATE_NOOP("Field", "Heater rated")},
+      {"heaterOhms", QT_TRANSLATE_NOOP("Field", "Heater resistance")},
+      {"biasVolts", QT_TRANSLATE_NOOP("Field", "Bias volts")},
+      {"biasAmps", QT_TRANSLATE_NOOP("Field", "Bias rated")},
+      {"biasOhms", QT_TRANSLATE_NOOP("Field", "Bias resistance")},
       {"reversed", QT_TRANSLATE_NOOP("Field", "Secondary leads swapped")}};
   const auto found = titles.find(field);
   return found == titles.end() ? QString::fromStdString(field) : QCoreApplication::translate("Field", found->second);
-}
-
-Unit fieldUnit(const std::string& field) {
-  if (field.find("nductance") != std::string::npos) return Unit::henry;
-  if (field.find("arads") != std::string::npos) return Unit::farad;
-  if (field.find("ertz") != std::string::npos) return Unit::hertz;
-  if (field.find("Amps") != std::string::npos) return Unit::ampere;
-  for (const char* plain :
-       {"mechanicalQ", "electricalQ", "voiceCoilShare", "bendFlux", "tapShare", "delayMilliseconds", "decaySeconds"})
-    if (field == plain) return Unit::none;
-  return Unit::ohm;
 }
 
 void setBad(QWidget* widget, bool bad) {
@@ -180,6 +188,12 @@ Drawer::Drawer(Session& session, QWidget* parent) : QScrollArea(parent), session
                   [&](amp::Document& d) { amp::rubOut(d, name_); });
   });
 
+  finding_ = label({}, textFont(9.5), "danger");
+  finding_->setObjectName(QStringLiteral("partFindings"));
+  finding_->setWordWrap(true);
+  finding_->hide();
+  column_->addWidget(finding_);
+
   knobRow_ = new QWidget;
   auto* knobLayout = new QHBoxLayout(knobRow_);
   knobLayout->setContentsMargins(0, 0, 0, 0);
@@ -230,6 +244,20 @@ void Drawer::setPart(const std::string& name) {
   verticalScrollBar()->setValue(0);
 }
 
+void Drawer::setFindings(const std::vector<audit::Finding>& findings) {
+  findings_ = findings;
+  showFindings();
+}
+
+void Drawer::showFindings() {
+  QStringList lines;
+  for (const auto& finding : findings_)
+    if (!name_.empty() && finding.part == name_)
+      lines << QStringLiteral("\u26a0 ") + QString::fromStdString(finding.what + " " + finding.cure);
+  finding_->setVisible(!lines.isEmpty());
+  if (!lines.isEmpty()) setParagraph(finding_, lines.join(QLatin1Char('\n')));
+}
+
 void Drawer::choose(const std::string& field, const amp::Setting& setting) {
   const auto part = amp::findPart(session_.pencilled(), session_.library(), name_);
   if (!part) return;
@@ -268,6 +296,7 @@ void Drawer::buildParameters(const amp::ResolvedPart& part) {
     parameters_->removeRow(0);
   parameterEdits_.clear();
   parameterChecks_.clear();
+  parameterChoices_.clear();
   for (const auto& [field, setting] : part.settings) {
     if (field == "value" || field == "tube" || field == "fitted" || field == "taper") continue;
     if (std::holds_alternative<bool>(setting)) {
@@ -276,6 +305,18 @@ void Drawer::buildParameters(const amp::ResolvedPart& part) {
       parameters_->addRow(check);
       parameterChecks_[field] = check;
       connect(check, &QCheckBox::clicked, this, [this, field](bool on) { choose(field, on); });
+    } else if (field == "given") {
+      auto* choice = new QComboBox;
+      choice->setObjectName(QString::fromStdString(field));
+      choice->setAccessibleName(fieldTitle(field));
+      choice->setToolTip(tr("Measured: unloaded volts and winding resistances from the meter. Unloaded or loaded: from "
+                            "its label, resistances from the rated current and the regulation."));
+      for (const auto* given : amp::transformerGivens)
+        choice->addItem(QString::fromLatin1(given));
+      parameters_->addRow(label(fieldTitle(field), textFont(9.5), "quiet"), choice);
+      parameterChoices_[field] = choice;
+      connect(choice, &QComboBox::textActivated, this,
+              [this, field](const QString& text) { choose(field, text.toStdString()); });
     } else if (std::holds_alternative<double>(setting)) {
       auto* edit = new QLineEdit;
       edit->setFont(figureFont(9.5));
@@ -286,10 +327,10 @@ void Drawer::buildParameters(const amp::ResolvedPart& part) {
       edit->setAccessibleName(fieldTitle(field));
       parameters_->addRow(caption, edit);
       parameterEdits_[field] = edit;
-      connect(edit, &QLineEdit::editingFinished, this, [this, field, edit] {
+      connect(edit, &QLineEdit::editingFinished, this, [this, field, edit, kind = part.part->kind] {
         if (!edit->isModified()) return;
         edit->setModified(false);
-        const auto value = units::parse(edit->text().toStdString(), fieldUnit(field));
+        const auto value = units::parse(edit->text().toStdString(), amp::settingUnit(kind, field));
         setBad(edit, !value);
         if (value)
           choose(field, *value);
@@ -349,6 +390,7 @@ void Drawer::refresh() {
                                              (role.less.empty() ? "" : " Smaller: " + role.less + ".")));
   const auto unit = amp::valueUnit(now->part->kind);
   showValues(*ink, *now);
+  showFindings();
   rubOut_->setVisible(ink->settings != now->settings);
   if (hasValue) {
     const auto part = *now;
@@ -377,7 +419,9 @@ void Drawer::refresh() {
   fitted_->setChecked(now->fitted());
   buildParameters(*now);
   for (const auto& [field, edit] : parameterEdits_)
-    if (!edit->hasFocus() || !edit->isModified()) edit->setText(read(now->number(field), fieldUnit(field), 0));
+    if (!edit->hasFocus() || !edit->isModified()) edit->setText(read(now->number(field), amp::settingUnit(now->part->kind, field), 0));
+  for (const auto& [field, choice] : parameterChoices_)
+    choice->setCurrentText(QString::fromStdString(now->text(field)));
   for (const auto& [field, check] : parameterChecks_)
     check->setChecked(std::get<bool>(now->settings.at(field)));
   parametersBox_->setVisible(parameters_->rowCount() > 0);
@@ -448,6 +492,55 @@ void Drawer::showSteps(const predict::Overview& now) {
   steps_->setRows(std::move(rows), 2);
 }
 
+bool Drawer::showSupplyReadings(const predict::Overview* ink, const predict::Overview* pencil) {
+  const auto* any = pencil ? pencil : ink;
+  if (!any || !any->point.supply) return false;
+  using Pairs = std::vector<std::pair<QString, QString>>;
+  const auto read2 = [this](const predict::Overview& overview) {
+    const auto report = predict::readSupply(*overview.circuit, session_.library(), *overview.point.supply);
+    Pairs pairs;
+    const auto limit = [](const QString& text, std::optional<double> most, Unit unit) {
+      return most ? text + tr(" of %1").arg(read(*most, unit)) : text;
+    };
+    for (const auto& r : report.rectifiers)
+      if (r.part == name_) {
+        pairs.push_back({tr("Peak"), limit(read(r.peakAmps, Unit::ampere), r.limits.peakAmps, Unit::ampere)});
+        pairs.push_back({tr("DC, both"), limit(read(r.totalAmps, Unit::ampere), r.limits.directAmps, Unit::ampere)});
+        pairs.push_back({tr("rms, one plate"), read(r.rmsAmps, Unit::ampere)});
+        pairs.push_back({tr("Conducts"), QStringLiteral("%1\u00b0").arg(r.conductionDegrees, 0, 'f', 0)});
+        pairs.push_back({tr("Drop"), read(r.meanDropVolts, Unit::volt)});
+        pairs.push_back({tr("In reverse"), limit(read(r.inverseVolts, Unit::volt), r.limits.inverseVolts, Unit::volt)});
+      }
+    for (const auto& w : report.windings)
+      if (w.part == name_)
+        pairs.push_back({QString::fromStdString(w.name), tr("%1 of %2").arg(read(w.rmsAmps, Unit::ampere), read(w.ratedAmps, Unit::ampere))});
+    for (const auto& h : report.heaters)
+      if (h.part == name_) {
+        pairs.push_back({tr("Volts rms"), read(h.rmsVolts, Unit::volt)});
+        pairs.push_back({tr("Current rms"), read(h.rmsAmps, Unit::ampere)});
+      }
+    const auto* part = overview.circuit->part(name_);
+    const auto kind = part ? part->resolved.part->kind : amp::PartKind::resistor;
+    if (kind == amp::PartKind::mains || kind == amp::PartKind::fuse || kind == amp::PartKind::powerTransformer) {
+      pairs.push_back({tr("From the mains"), read(report.primaryAmps, Unit::ampere)});
+      pairs.push_back({tr("Power"), tr("%1, %2 VA").arg(read(report.primaryWatts, Unit::watt)).arg(report.primaryVa, 0, 'f', 0)});
+    }
+    return pairs;
+  };
+  const auto now = read2(*any);
+  if (now.empty()) return false;
+  const auto before = ink ? read2(*ink) : now;
+  using Look = FigureTable::Look;
+  FigureTable::Rows rows;
+  for (std::size_t i = 0; i < now.size(); ++i) {
+    const auto& was = i < before.size() ? before[i].second : QString();
+    rows.push_back({{now[i].first, Look::quiet}, {was}});
+    if (now[i].second != was) rows.push_back({{{}, Look::quiet}, {now[i].second, Look::pencil}});
+  }
+  readings_->setRows(std::move(rows), 99);
+  return true;
+}
+
 void Drawer::showReadings(const Shown& shown) {
   using Look = FigureTable::Look;
   FigureTable::Rows rows;
@@ -493,6 +586,7 @@ void Drawer::showReadings(const Shown& shown) {
     readings_->setRows(std::move(rows), 99);
     return;
   }
+  if (showSupplyReadings(inkPoint ? shown.ink->get() : nullptr, pencilPoint ? shown.now()->get() : nullptr)) return;
   const auto of = [this](auto pick) {
     return [this, pick](const predict::OperatingPoint& point) {
       const auto* part = point.part(name_);

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "audit/supply_rules.h"
 #include "window/shown.h"
 
 #include <QScrollArea>
@@ -32,6 +33,8 @@ public:
   void refresh();
   /// Follows the predictions: readings and step effects.
   void display(const Shown& shown);
+  /// What is wrong where, told with the part it concerns.
+  void setFindings(const std::vector<audit::Finding>& findings);
 
 private:
   void buildParameters(const amp::ResolvedPart& part);
@@ -40,13 +43,18 @@ private:
   void showKnob(const amp::ResolvedPart& control);
   void showValues(const amp::ResolvedPart& ink, const amp::ResolvedPart& now);
   void showReadings(const Shown& shown);
+  /// Of a part of the supply, whose means say little. False for any other.
+  bool showSupplyReadings(const predict::Overview* ink, const predict::Overview* pencil);
   void showSteps(const predict::Overview& now);
 
   Session& session_;
+  void showFindings();
+
   std::string name_, builtFor_;
+  std::vector<audit::Finding> findings_;
   QWidget* body_;
   QVBoxLayout* column_;
-  QLabel *title_, *role_, *does_, *stepTitle_, *stepFoot_, *readingTitle_, *error_, *empty_;
+  QLabel *title_, *role_, *does_, *stepTitle_, *stepFoot_, *readingTitle_, *error_, *empty_, *finding_;
   Dial* dial_;
   QLineEdit* typed_;
   QComboBox *tube_, *taper_;
@@ -60,6 +68,7 @@ private:
   QFormLayout* parameters_;
   std::map<std::string, QLineEdit*> parameterEdits_;
   std::map<std::string, QCheckBox*> parameterChecks_;
+  std::map<std::string, QComboBox*> parameterChoices_;
 };
 
 } // namespace vinegar::app

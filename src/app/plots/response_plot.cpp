@@ -1,14 +1,10 @@
 #include "plots/response_plot.h"
 
 #include "drawer/figure_table.h"
-#include "files/design_file.h"
 #include "files/results_json.h"
+#include "plots/plot_files.h"
 #include "theme/theme.h"
 
-#include <QApplication>
-#include <QClipboard>
-#include <QMimeData>
-#include <QSvgGenerator>
 #include <QVBoxLayout>
 #include <cmath>
 
@@ -125,28 +121,9 @@ QPen ResponsePlot::penFor(std::size_t index) const {
 }
 
 void ResponsePlot::restyle() {
-  const Theme& t = theme();
-  plot_->setBackground(t.ground);
-  std::vector<QCPAxisRect*> rects{plot_->axisRect()};
-  if (phaseRect_) rects.push_back(phaseRect_);
-  for (auto* rect : rects) {
-    rect->setBackground(t.ground);
-    for (auto* axis : rect->axes()) {
-      axis->setBasePen(QPen(t.hairline));
-      axis->setTickPen(QPen(t.hairline));
-      axis->setSubTickPen(QPen(Qt::NoPen));
-      axis->setTickLabelColor(t.quiet);
-      axis->setLabelColor(t.quiet);
-      axis->setTickLabelFont(figureFont(8.5));
-      axis->setLabelFont(textFont(8.5));
-      QColor grid = t.hairline;
-      grid.setAlphaF(0.6F);
-      axis->grid()->setPen(QPen(grid, 1));
-      axis->grid()->setZeroLinePen(QPen(t.hairline, 1));
-    }
-  }
+  dressPlot(*plot_);
   for (auto* line : {cursorLine_, phaseCursorLine_})
-    if (line) line->setPen(QPen(t.quiet, 1, Qt::DotLine));
+    if (line) line->setPen(QPen(theme().quiet, 1, Qt::DotLine));
   placeNotes();
   setCurves(curves_);
 }
@@ -357,49 +334,15 @@ bool ResponsePlot::eventFilter(QObject* watched, QEvent* event) {
   return QWidget::eventFilter(watched, event);
 }
 
-QString ResponsePlot::exportTo(const QString& path) {
-  const QString ending = QFileInfo(path).suffix().toLower();
-  bool written = false;
-  if (ending == QLatin1String("csv")) {
-    std::vector<std::pair<std::string, predict::Response>> curves;
-    for (const auto& curve : curves_)
-      curves.emplace_back(curve.name.toStdString(), curve.response);
-    const auto problem = files::saveAtomically(path.toStdString(), files::responsesCsv(curves));
-    return problem ? QString::fromStdString(problem->line()) : QString();
-  }
-  if (ending == QLatin1String("svg")) {
-    QSvgGenerator svg;
-    svg.setFileName(path);
-    svg.setSize(plot_->size());
-    svg.setViewBox(plot_->rect());
-    svg.setTitle(tr("Response"));
-    QCPPainter painter;
-    written = painter.begin(&svg);
-    if (written) {
-      painter.setMode(QCPPainter::pmVectorized);
-      painter.setMode(QCPPainter::pmNoCaching);
-      plot_->toPainter(&painter, plot_->width(), plot_->height());
-      written = painter.end();
-    }
-    written = written && QFileInfo(path).size() > 0;
-  } else if (ending == QLatin1String("pdf")) {
-    written = plot_->savePdf(path, plot_->width(), plot_->height());
-  } else if (ending == QLatin1String("png")) {
-    written = plot_->savePng(path, plot_->width(), plot_->height(), 2);
-  } else {
-    return tr("%1: the name must end in .svg, .pdf, .png or .csv").arg(path);
-  }
-  return written ? QString() : tr("%1: could not be written; is the folder there and is there room?").arg(path);
-}
-
-void ResponsePlot::copyToClipboard() {
-  auto* data = new QMimeData;
-  data->setImageData(plot_->toPixmap(plot_->width(), plot_->height(), 2).toImage());
+std::string ResponsePlot::figures() const {
   std::vector<std::pair<std::string, predict::Response>> curves;
   for (const auto& curve : curves_)
     curves.emplace_back(curve.name.toStdString(), curve.response);
-  data->setText(QString::fromStdString(files::responsesCsv(curves)));
-  QApplication::clipboard()->setMimeData(data);
+  return files::responsesCsv(curves);
 }
+
+QString ResponsePlot::exportTo(const QString& path) { return savePlot(*plot_, path, tr("Response"), figures()); }
+
+void ResponsePlot::copyToClipboard() { copyPlot(*plot_, figures()); }
 
 } // namespace vinegar::app

@@ -53,7 +53,7 @@ private:
   void placeNotes();
   void fillGraphs();
   [[nodiscard]] QPen penFor(std::size_t index) const;
-  QString paintWith(QPaintDevice& device, QSize size);
+  [[nodiscard]] std::string figures() const;
 
   QCustomPlot* plot_;
   QHBoxLayout* tools_;

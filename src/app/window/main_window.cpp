@@ -3,6 +3,7 @@
 #include "amp/drawing.h"
 #include "drawer/drawer.h"
 #include "pages/log_page.h"
+#include "pages/supply_page.h"
 #include "pages/voice_page.h"
 #include "plots/response_plot.h"
 #include "run/run_view.h"
@@ -42,7 +43,7 @@ namespace vinegar::app {
 namespace {
 
 /// The document's own order of work; a page appears when it exists.
-const QStringList pageNames{QStringLiteral("Voice"), QStringLiteral("Log")};
+const QStringList pageNames{QStringLiteral("Supply"), QStringLiteral("Voice"), QStringLiteral("Log")};
 
 QString voltsText(double volts) {
   return std::abs(volts) < 5e-3 ? QStringLiteral("0 V")
@@ -78,8 +79,10 @@ MainWindow::MainWindow(const amp::Library& library, const QString& dataFolder, c
   run_->zoomTo(settings_.runZoom);
   pages_ = new QStackedWidget;
   pages_->setObjectName(QStringLiteral("pageStack"));
+  supply_ = new SupplyPage(session_);
   voice_ = new VoicePage(session_);
   log_ = new LogPage(session_);
+  pages_->addWidget(supply_);
   pages_->addWidget(voice_);
   pages_->addWidget(log_);
   splitter_->addWidget(run_);
@@ -107,6 +110,9 @@ MainWindow::MainWindow(const amp::Library& library, const QString& dataFolder, c
   connect(&predictor_, &Predictor::answered, this, &MainWindow::display);
   connect(voice_, &VoicePage::spanChanged, this, &MainWindow::ask);
   connect(voice_, &VoicePage::failed, this, [this](const QString& m) { notify(m, true); });
+  connect(supply_, &SupplyPage::failed, this, [this](const QString& m) { notify(m, true); });
+  connect(supply_, &SupplyPage::partWanted, this, [this](const QString& part) { selectPart(part.toStdString()); });
+  connect(supply_, &SupplyPage::findingsChanged, this, [this] { showStressed(); });
   connect(log_, &LogPage::failed, this, [this](const QString& m) { notify(m, true); });
   connect(vitals_, &Vitals::pageWanted, this, &MainWindow::showPage);
   connect(vitals_, &Vitals::partWanted, this, [this](const QString& part) { selectPart(part.toStdString()); });
@@ -114,7 +120,7 @@ MainWindow::MainWindow(const amp::Library& library, const QString& dataFolder, c
   if (!settings_.geometry.isEmpty()) restoreGeometry(settings_.geometry);
   run_->setVisible(settings_.runShown);
   setTheme(settings_.theme);
-  showPage(pageNames.contains(settings_.page) ? settings_.page : pageNames.front());
+  showPage(pageNames.contains(settings_.page) ? settings_.page : QStringLiteral("Voice"));
   documentChanged();
   run_->setFocus();
 }
@@ -130,9 +136,10 @@ QWidget* MainWindow::buildRail() {
   column->setContentsMargins(0, 8, 0, 8);
   column->setSpacing(2);
   rail_ = new QButtonGroup(this);
-  const QStringList questions{tr("What will it sound like?"), tr("What did I change and why?")};
+  const QStringList questions{tr("What voltages will I get?"), tr("What will it sound like?"), tr("What did I change and why?")};
+  const QStringList titles{tr("Supply"), tr("Voice"), tr("Log")};
   for (int i = 0; i < pageNames.size(); ++i) {
-    auto* button = new QPushButton(i == 0 ? tr("Voice") : tr("Log"));
+    auto* button = new QPushButton(titles[i]);
     button->setCheckable(true);
     button->setToolTip(questions[i] + QStringLiteral(" (Alt+%1)").arg(i + 1));
     button->setShortcut(QKeySequence(QStringLiteral("Alt+%1").arg(i + 1)));
@@ -271,12 +278,13 @@ void MainWindow::setTheme(const QString& name) {
   const bool dark = name == lamp().name;
   head_->setThemeButton(dark ? tr("Vellum") : tr("Lamp"),
                         dark ? tr("Change to the light theme") : tr("Change to the dark theme"));
+  supply_->restyle();
   voice_->restyle();
   log_->restyle();
   run_->viewport()->update();
 }
 
-bool MainWindow::idle() const { return predictor_.idle() && log_->idle(); }
+bool MainWindow::idle() const { return predictor_.idle() && log_->idle() && supply_->idle(); }
 
 void MainWindow::documentChanged() {
   head_->refresh();
@@ -330,10 +338,12 @@ void MainWindow::drawRun() {
 void MainWindow::ask() { predictor_.ask(session_.document(), voice_->from(), voice_->to(), selected_); }
 
 void MainWindow::display(const Shown& shown) {
+  shown_ = shown;
   showRunReadings(shown);
+  supply_->display(shown);
   voice_->display(shown);
   drawer_->display(shown);
-  vitals_->display(shown);
+  vitals_->display(shown, supplyProblems());
 }
 
 void MainWindow::showRunReadings(const Shown& shown) {
@@ -360,12 +370,28 @@ void MainWindow::showRunReadings(const Shown& shown) {
   take(shown.ink, &InkAndPencil::ink);
   if (shown.pencilled()) take(shown.now(), &InkAndPencil::pencil);
   std::set<std::string> stressed;
-  if (shown.now())
+  if (shown.now()) {
     for (const auto& finding : (*shown.now())->vitals.findings)
       stressed.insert(finding.place);
-  else
+    for (const auto& finding : supply_->supplyFindings())
+      stressed.insert(finding.part);
+  } else {
     stressed.insert(shown.now().error().place);
+  }
   run_->setReadings(std::move(labels), std::move(volts), std::move(stressed));
+}
+
+std::vector<Problem> MainWindow::supplyProblems() const {
+  std::vector<Problem> problems;
+  for (const auto& finding : supply_->supplyFindings())
+    problems.push_back({finding.part, finding.what});
+  return problems;
+}
+
+void MainWindow::showStressed() {
+  showRunReadings(shown_);
+  drawer_->setFindings(supply_->supplyFindings());
+  vitals_->display(shown_, supplyProblems());
 }
 
 void MainWindow::selectPart(const std::string& name) {

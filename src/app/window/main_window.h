@@ -18,6 +18,7 @@ class HeadStrip;
 class LogPage;
 class Notices;
 class RunView;
+class SupplyPage;
 enum class Pages;
 class Vitals;
 class VoicePage;
@@ -58,6 +59,8 @@ private:
   void ask();
   void display(const Shown& shown);
   void showRunReadings(const Shown& shown);
+  void showStressed();
+  [[nodiscard]] std::vector<Problem> supplyProblems() const;
   void updateActions();
   void updateFindList();
   void find(const QString& text);
@@ -79,12 +82,14 @@ private:
   std::string selected_;
   amp::Design drawn_;
   std::shared_ptr<const amp::Drawing> drawing_;
+  Shown shown_;
 
   HeadStrip* head_;
   QButtonGroup* rail_;
   QSplitter* splitter_;
   RunView* run_;
   QStackedWidget* pages_;
+  SupplyPage* supply_;
   VoicePage* voice_;
   LogPage* log_;
   Drawer* drawer_;

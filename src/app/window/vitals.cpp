@@ -71,8 +71,8 @@ void Vitals::set(int index, const QString& ink, const QString& pencil) {
                               (pencil == ink ? QString() : tr(", pencil %1").arg(pencil)));
 }
 
-void Vitals::display(const Shown& shown) {
-  const auto texts = [this](const Shown::Answer& answer) {
+void Vitals::display(const Shown& shown, const std::vector<Problem>& also) {
+  const auto texts = [&](const Shown::Answer& answer) {
     std::array<QString, 7> t;
     t.fill(QStringLiteral("\u2014"));
     if (!answer) {
@@ -90,9 +90,10 @@ void Vitals::display(const Shown& shown) {
       t[5] = QStringLiteral("%1 %2 %")
                  .arg(QString::fromStdString(v.hottestTube))
                  .arg(std::lround(100 * v.hottestWatts / v.hottestLimit));
-    t[6] = v.findings.empty()
-               ? tr("none")
-               : QStringLiteral("\u26a0 ") + tr("%n to look at", nullptr, static_cast<int>(v.findings.size()));
+    // What the supply's rules find is of what stands now; the ink's own count waits until it stands.
+    const auto count = v.findings.size() + (&answer == &shown.now() ? also.size() : 0);
+    t[6] = count == 0 ? tr("none")
+                      : QStringLiteral("\u26a0 ") + tr("%n to look at", nullptr, static_cast<int>(count));
     return t;
   };
   const auto ink = texts(shown.ink), pencil = texts(shown.now());
@@ -102,9 +103,11 @@ void Vitals::display(const Shown& shown) {
   finding_.clear();
   if (const auto& now = shown.now()) {
     hottest_ = QString::fromStdString((*now)->vitals.hottestTube);
-    if (!(*now)->vitals.findings.empty()) {
-      finding_ = QString::fromStdString((*now)->vitals.findings.front().place);
-      cell(6).button->setToolTip(QString::fromStdString((*now)->vitals.findings.front().line()));
+    auto all = (*now)->vitals.findings;
+    all.insert(all.end(), also.begin(), also.end());
+    if (!all.empty()) {
+      finding_ = QString::fromStdString(all.front().place);
+      cell(6).button->setToolTip(QString::fromStdString(all.front().line()));
     }
   } else {
     finding_ = QString::fromStdString(now.error().place);

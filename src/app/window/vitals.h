@@ -15,7 +15,8 @@ class Vitals : public QWidget {
   Q_OBJECT
 public:
   explicit Vitals(QWidget* parent = nullptr);
-  void display(const Shown& shown);
+  /// `also`: findings that other predictions than the overview made on what stands now.
+  void display(const Shown& shown, const std::vector<Problem>& also = {});
 
 Q_SIGNALS:
   void pageWanted(const QString& page);

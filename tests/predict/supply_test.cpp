@@ -1,0 +1,488 @@
+// The supply against a stepper of the tests' own, published rectifier figures, and the arithmetic of the handbooks.
+#include "predict/supply_choices.h"
+#include "predict/supply_events.h"
+#include "support/samples.h"
+#include "support/supply_reference.h"
+
+#include "circuit/transient.h"
+
+#include <cmath>
+#include <gtest/gtest.h>
+
+namespace vinegar::predict {
+namespace {
+
+using amp::SectionUse;
+using testing_support::library;
+using testing_support::sample;
+using Settings = std::map<std::string, amp::Setting>;
+
+SectionUse use(const std::string& id, const std::string& section, const std::string& node,
+               const std::map<std::string, Settings>& parts) {
+  SectionUse made{id, section, {}, {}, node, {}};
+  for (const auto& [ref, settings] : parts)
+    made.parts[ref].settings = settings;
+  return made;
+}
+
+/// Slipway's amplifier on another supply, all of it on the supply's last node. With cold tubes it is next to nothing.
+amp::Design onSupply(std::vector<SectionUse> supply) {
+  auto design = sample("slipway-18").ink;
+  const std::string last = supply.back().node;
+  for (auto* section : design.sections())
+    for (auto& [port, target] : section->joins)
+      if (target.size() == 1) target = last;
+  design.supply = std::move(supply);
+  return design;
+}
+
+struct TestSupply {
+  std::string name, section, rectifier;
+  double volts, ohms, hertz, seriesOhms, farads;
+  std::vector<testing_support::ReferenceSupply::Section> sections;
+  double amps;
+};
+
+std::vector<SectionUse> sectionsOf(const TestSupply& s) {
+  std::map<std::string, Settings> front;
+  front["T"] = {{"htVolts", s.volts}, {"htOhms", s.ohms}, {"primaryOhms", 1e-3}};
+  front["M"] = {{"hertz", s.hertz}};
+  if (s.section == "supply-full-wave") front["V"] = {{"tube", s.rectifier}};
+  if (s.section == "supply-doubler")
+    for (const char* ref : {"C1", "C2"})
+      front[ref] = {{"value", s.farads}};
+  if (s.section == "supply-doubler")
+    for (const char* ref : {"R1", "R2"})
+      front[ref] = {{"fitted", false}};
+  std::vector<SectionUse> supply{use("front", s.section, "K", front)};
+  if (s.farads > 0 && s.section != "supply-doubler") {
+    std::map<std::string, Settings> reservoir{{"C", {{"value", s.farads}}}, {"Rbl", {{"fitted", false}}}};
+    if (s.seriesOhms > 0) reservoir["R"] = {{"fitted", true}, {"value", s.seriesOhms}};
+    supply.push_back(use("reservoir", "supply-reservoir", "N0", reservoir));
+  }
+  for (std::size_t i = 0; i < s.sections.size(); ++i) {
+    const auto& part = s.sections[i];
+    const auto id = "N" + std::to_string(i + 1);
+    if (part.henries > 0)
+      supply.push_back(use(id, "supply-choke-node", id,
+                           {{"L", {{"value", part.henries}, {"ohms", part.ohms}}}, {"C", {{"value", part.farads}}}}));
+    else
+      supply.push_back(use(id, "supply-rc-node", id, {{"R", {{"value", part.ohms}}}, {"C", {{"value", part.farads}}}}));
+  }
+  return supply;
+}
+
+std::function<double(double)> lawOf(const std::string& type) {
+  const auto model = std::get<tubes::RectifierModel>(library().tubes.find(type)->model);
+  if (model.silicon)
+    return [model](double v) { return model.saturationAmps * std::expm1(v / (model.emission * 0.025852)); };
+  return [model](double v) { return v > 0 ? model.perveance * std::pow(v, 1.5) : 0; };
+}
+
+struct SolvedSupply {
+  amp::Circuit circuit;
+  SupplyIdle idle;
+  SupplyReport report;
+};
+SolvedSupply solveSupply(const amp::Design& design, const SupplyQuestion& question = {}, const std::string& rail = {}) {
+  auto circuit = amp::compile(design, library());
+  if (!circuit) throw std::runtime_error(circuit.error().line());
+  auto asked = question;
+  if (!rail.empty()) asked.extraFrom = circuit->probe(rail);
+  auto idle = predictSupplyIdle(*circuit, nullptr, asked);
+  if (!idle) throw std::runtime_error(idle.error().line());
+  auto report = readSupply(*circuit, library(), *idle);
+  return {std::move(*circuit), std::move(*idle), std::move(report)};
+}
+
+class TenSupplies : public testing::TestWithParam<TestSupply> {};
+
+TEST_P(TenSupplies, AgreeWithPlainStepping) {
+  const auto& s = GetParam();
+  using Kind = testing_support::ReferenceSupply::Kind;
+  testing_support::ReferenceSupply reference;
+  reference.kind = s.section == "supply-bridge" ? Kind::bridge : s.section == "supply-doubler" ? Kind::doubler : Kind::fullWave;
+  reference.voltsRms = s.volts;
+  reference.hertz = s.hertz;
+  reference.sourceOhms = s.ohms;
+  reference.seriesOhms = s.seriesOhms;
+  reference.farads = s.farads;
+  reference.sections = s.sections;
+  reference.loadAmps = s.amps;
+  reference.diode = lawOf(s.rectifier);
+  const auto waited = testing_support::stepThrough(reference);
+
+  const auto supply = sectionsOf(s);
+  const auto solved = solveSupply(onSupply(supply), {0, s.amps, 0}, supply.back().node);
+  // Of a choke-input supply the reference's first entry is the rectifier's output, as the report's is.
+  const std::size_t first = solved.report.rails.size() - waited.volts.size();
+  for (std::size_t i = 0; i < waited.volts.size(); ++i) {
+    const auto& rail = solved.report.rails[first + i];
+    EXPECT_NEAR(rail.volts / waited.volts[i], 1, 0.005) << rail.name;
+    if (waited.rippleVpp[i] > 0.01) {
+      EXPECT_NEAR(rail.rippleVpp / waited.rippleVpp[i], 1, 0.03) << rail.name << " ripple";
+    }
+  }
+  EXPECT_NEAR(solved.report.rectifiers.front().peakAmps / waited.peakAmps, 1, 0.03);
+  EXPECT_NEAR(solved.report.rectifiers.front().meanAmps / waited.meanAmps, 1, 0.005);
+}
+
+INSTANTIATE_TEST_SUITE_P(
+    Supply, TenSupplies,
+    testing::Values(TestSupply{"small", "supply-full-wave", "5Y3GT", 320, 110, 50, 0, 16e-6, {}, 0.08},
+                    TestSupply{"large", "supply-full-wave", "5U4GB", 380, 60, 60, 0, 40e-6, {}, 0.2},
+                    TestSupply{"stiff", "supply-full-wave", "5AR4", 350, 100, 50, 0, 60e-6, {}, 0.12},
+                    TestSupply{"series", "supply-full-wave", "EZ81", 280, 180, 50, 100, 50e-6, {}, 0.1},
+                    TestSupply{"silicon", "supply-full-wave", "1N4007", 280, 60, 50, 0, 32e-6, {{7, 210, 22e-6}, {0, 2200, 22e-6}}, 0.06},
+                    TestSupply{"dropper", "supply-full-wave", "5Y3GT", 320, 110, 60, 0, 20e-6, {{0, 1000, 22e-6}}, 0.06},
+                    TestSupply{"bridge", "supply-bridge", "1N4007", 228, 30, 50, 0, 47e-6, {}, 0.08},
+                    TestSupply{"doubler", "supply-doubler", "1N4007", 130, 20, 50, 0, 100e-6, {}, 0.08},
+                    TestSupply{"choke", "supply-full-wave", "5U4GB", 400, 60, 50, 0, 0, {{15, 150, 40e-6}}, 0.15},
+                    TestSupply{"sag", "supply-full-wave", "5V4GA", 300, 120, 50, 0, 8e-6, {{0, 47, 47e-6}}, 0.1}),
+    [](const auto& info) { return info.param.name; });
+
+TEST(Rectifiers, DropAndRegulateAsPublished) {
+  std::map<std::string, int> points;
+  for (const auto& [name, type] : library().tubes.types()) {
+    if (!type.isRectifier()) continue;
+    EXPECT_NEAR(lawOf(name)(type.dropVolts) / type.dropAmps, 1, 0.04) << name;
+    // European sheets are for 50 Hz.
+    const double hertz = name == "5AR4" || name.starts_with("EZ") ? 50 : 60;
+    for (const auto& o : type.rectifierOperations) {
+      ASSERT_TRUE(o.sourceOhms) << name;
+      const TestSupply s{name, "supply-full-wave", name, o.plateVoltsRms, *o.sourceOhms, hertz, 0, o.farads, {}, o.amps};
+      const auto solved = solveSupply(onSupply(sectionsOf(s)), {0, o.amps, 0}, "N0");
+      EXPECT_NEAR(solved.report.rails.back().volts / o.volts, 1, 0.04) << name << " " << o.plateVoltsRms << " V " << o.amps << " A";
+      ++points[name];
+    }
+  }
+  EXPECT_GE(points["5U4GB"], 3);
+  EXPECT_GE(points["5AR4"], 3);
+}
+
+TEST(Supply, FirstOrderChecksHoldInTheirLimits) {
+  // Small ripple from a stiff silicon supply: I / (2 f C), less the share of the half period in which it charges.
+  const TestSupply stiff{"", "supply-bridge", "1N4007", 250, 0.2, 50, 0, 2000e-6, {}, 0.02};
+  const auto still = solveSupply(onSupply(sectionsOf(stiff)), {0, stiff.amps, 0}, "N0");
+  const double conducting = still.report.rectifiers.front().conductionDegrees / 360 * 2;
+  EXPECT_NEAR(still.report.rails.back().rippleVpp / (stiff.amps / (2 * 50 * 2000e-6) * (1 - conducting)), 1, 0.02);
+
+  // RC and LC sections at twice the mains; a dropper's volts.
+  const TestSupply chain{"", "supply-full-wave", "5Y3GT", 320, 110, 50, 0, 32e-6, {{0, 3300, 22e-6}, {12, 1, 30e-6}}, 0.03};
+  const auto filtered = solveSupply(onSupply(sectionsOf(chain)), {0, chain.amps, 0}, "N2");
+  const auto& rails = filtered.report.rails;
+  const double omega = 4 * M_PI * 50;
+  const auto second = [&](std::size_t rail) { return rails[rail].harmonics[2]; };
+  // What the choke takes loads the resistor's node but little: the RC corner sees 22 uF and the choke's branch.
+  const double loaded = 1 / std::abs(std::complex<double>(1, omega * 3300 * 22e-6) +
+                                     3300.0 / std::complex<double>(1, omega * 12 - 1 / (omega * 30e-6)));
+  EXPECT_NEAR(second(2) / second(1) / loaded, 1, 0.02);
+  EXPECT_NEAR(second(3) / second(2) * (omega * omega * 12 * 30e-6 - 1), 1, 0.02);
+  EXPECT_NEAR((rails[1].volts - rails[2].volts) / (0.03 * 3300), 1, 0.02);
+
+  // Choke input above the critical inductance (RL / 6 pi f... = V / I / (3 omega)): 0.9 of the rms volts, less the drops.
+  const TestSupply choke{"", "supply-full-wave", "1N4007", 300, 1, 50, 0, 0, {{20, 1, 100e-6}}, 0.1};
+  const auto above = solveSupply(onSupply(sectionsOf(choke)), {0, choke.amps, 0}, "N1");
+  EXPECT_NEAR(above.report.rails.back().volts / (300 * 2 * std::sqrt(2.0) / M_PI - 0.9), 1, 0.02);
+  // Well below it the first capacitor charges towards the peak.
+  const auto below = solveSupply(onSupply(sectionsOf(choke)), {0, 0.004, 0}, "N1");
+  EXPECT_GT(below.report.rails.back().volts, 300);
+}
+
+/// The whole amplifier with its real rectifier and every tube, stepped through a second of mains, stays where the state
+/// was found directly: the split of supply and amplifier, and the averaged rectifier, lose nothing that shows.
+TEST(Supply, FoundDirectlyAgreesWithWaiting) {
+  for (const char* name : {"slipway-18", "harbour-office-8"}) {
+    const auto solved = testing_support::solve(sample(name).ink);
+    const circuit::System whole(solved.circuit.netlist);
+    circuit::TransientQuestion question;
+    question.duration = 0.6;
+    question.samplesPerSecond = 12800; // 256 a period
+    question.mode = circuit::TransientQuestion::Mode::preview;
+    const double peak = std::sqrt(2.0) * solved.circuit.supply.volts;
+    question.drive[solved.circuit.supply.mains] = {[peak](double t) { return peak * std::sin(2 * M_PI * 50 * t); }, {}};
+    for (const auto& rail : solved.circuit.rails)
+      question.outputs.push_back(rail.node);
+    const auto answer = circuit::solveTransient(whole, solved.point.dc.x, question);
+    ASSERT_TRUE(answer) << answer.error().line();
+    const auto report = readSupply(solved.circuit, library(), solved.point);
+    const Eigen::Index last = 256, n = answer->volts.cols();
+    for (std::size_t r = 0; r < report.rails.size(); ++r) {
+      const auto period = answer->volts.row(static_cast<Eigen::Index>(r)).segment(n - last, last);
+      EXPECT_NEAR(period.mean() / report.rails[r].volts, 1, 0.002) << name << " " << report.rails[r].name;
+      if (report.rails[r].rippleVpp > 0.1) {
+        EXPECT_NEAR((period.maxCoeff() - period.minCoeff()) / report.rails[r].rippleVpp, 1, 0.03) << name << " " << report.rails[r].name;
+      }
+    }
+  }
+}
+
+TEST(Supply, MeansObeyKirchhoffAndAgreeWithTheAmplifiersOwnDc) {
+  for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8"}) {
+    const auto solved = testing_support::solve(sample(name).ink);
+    for (const auto& rail : solved.circuit.rails)
+      EXPECT_NEAR(solved.point.volts(rail.node), solved.point.supply->meanVolts(rail.node), 2e-3) << name << rail.name;
+    const auto report = readSupply(solved.circuit, library(), solved.point);
+    // What the mains give is what heaters, winding and amplifier take: nothing is made or lost.
+    EXPECT_GT(report.primaryWatts, 0);
+    EXPECT_LE(report.primaryWatts, report.primaryVa);
+  }
+}
+
+TEST(Supply, WarmAndColdGiveTheSameNumbers) {
+  const auto before = testing_support::solve(sample("slipway-18").ink);
+  for (const auto& change : {amp::Change{"C15", "value", 16e-6, 68e-6}, amp::Change{"R28", "value", 270.0, 330.0},
+                             amp::Change{"V5", "tube", std::string("5Y3GT"), std::string("5AR4")},
+                             amp::Change{"Mains", "value", 230.0, 110.0}}) {
+    const auto circuit = amp::compile(amp::withChanges(sample("slipway-18").ink, library(), {change}), library());
+    const auto warm = predictSupplyIdle(*circuit, before.point.supply.get()), cold = predictSupplyIdle(*circuit);
+    ASSERT_TRUE(warm && cold) << change.part;
+    for (const auto& rail : circuit->rails)
+      EXPECT_NEAR(warm->meanVolts(rail.node), cold->meanVolts(rail.node), 2e-3) << change.part << " " << rail.name;
+  }
+}
+
+/// A small change of load moves the mean as the averaged rectifier's slope says.
+TEST(Supply, TheAveragedRectifierHasTheRightSlope) {
+  const auto solved = testing_support::solve(sample("slipway-18").ink);
+  const auto rail = mainRails(solved.circuit).fed;
+  const auto more = predictSupplyIdle(solved.circuit, solved.point.supply.get(), {1, 1e-3, rail});
+  ASSERT_TRUE(more) << more.error().line();
+  auto netlist = solved.point.system->netlist();
+  netlist.add("extra", {rail, 0}, circuit::CurrentSource{1e-3});
+  const auto dc = circuit::solveDc(circuit::System(netlist), nullptr);
+  ASSERT_TRUE(dc);
+  const double moved = circuit::System::volts(dc->x, rail) - solved.point.volts(rail);
+  EXPECT_LT(moved, -0.1);
+  EXPECT_NEAR((more->meanVolts(rail) - solved.point.supply->meanVolts(rail)) / moved, 1, 0.02);
+}
+
+TEST(Windings, CarryWhatTheirLoadSays) {
+  const auto solved = testing_support::solve(sample("slipway-18").ink);
+  const auto report = readSupply(solved.circuit, library(), solved.point);
+  ASSERT_EQ(report.heaters.size(), 2U);
+  // Two 12AX7/12AT7 bottles at 0.3 A and two 6V6GT at 0.45 A on 6.3 V; a 5Y3GT at 2 A on 5 V.
+  EXPECT_NEAR(report.heaters[1].rmsAmps, 1.5 * report.heaters[1].rmsVolts / 6.3, 1e-3);
+  EXPECT_NEAR(report.heaters[0].rmsAmps, 2.0 * report.heaters[0].rmsVolts / 5, 1e-3);
+  // Open volts less the winding's own drop and its part of the primary's, which only the primary current knows.
+  const double left = 1 - report.primaryAmps * 12 / 230;
+  EXPECT_NEAR(report.heaters[1].rmsVolts / (6.6 * left - report.windings[2].rmsAmps * 0.05), 1, 0.01);
+}
+
+TEST(Transformer, ItsThreeWaysOfBeingGivenAgree) {
+  auto unloaded = sample("net-loft-5").ink;
+  const auto with = [&](const char* given, double volts) {
+    return amp::withChanges(unloaded, library(), {{"T2", "given", std::string("measured"), std::string(given)},
+                                                  {"T2", "htVolts", 230.0, volts}});
+  };
+  const auto rail = [](const amp::Design& design) { return solveSupply(design).report.rails[1].volts; };
+  // A tenth more without load, by the label's regulation.
+  EXPECT_NEAR(rail(with("loaded", 210)) / rail(with("unloaded", 231)), 1, 0.01);
+}
+
+TEST(SwitchOn, SiliconRisesAtOnceATubeWaits) {
+  const auto tube = amp::compile(sample("slipway-18").ink, library());
+  const auto silicon = amp::compile(amp::withChanges(sample("slipway-18").ink, library(), {{"V5", "tube", std::string("5Y3GT"), std::string("1N4007")}}), library());
+  const auto slow = predictSwitchOn(*tube, library()), fast = predictSwitchOn(*silicon, library());
+  ASSERT_TRUE(slow && fast);
+  const auto at = [](const SwitchOnAnswer& answer, double seconds) { return answer.rails[1].mean[static_cast<std::size_t>(seconds * 50)]; };
+  EXPECT_LT(at(*slow, 0.3), 1);
+  EXPECT_GT(at(*fast, 0.3), 400);
+  // Before the tubes draw, silicon charges to the winding's peak less a volt; every rail then has it.
+  EXPECT_NEAR(fast->rails.back().highest / (320 * std::sqrt(2.0)), 0.97, 0.03);
+  EXPECT_GT(fast->peakAmps[0], 5 * slow->peakAmps[0]);
+  // In the end both are where the idle state is.
+  for (const auto& [circuit, answer] : {std::pair{&*tube, &*slow}, {&*silicon, &*fast}}) {
+    const auto idle = predictSupplyIdle(*circuit);
+    ASSERT_TRUE(idle);
+    for (std::size_t r = 0; r < answer->rails.size(); ++r)
+      EXPECT_NEAR(answer->rails[r].mean.back() / idle->meanVolts(circuit->rails[r].node), 1, 0.003);
+  }
+  // Hot: the tubes hold the rails down from the start, and the inrush is a warm tube's.
+  const auto hot = predictSwitchOn(*tube, library(), {SwitchOnQuestion::From::hot, 3, {}});
+  ASSERT_TRUE(hot);
+  EXPECT_LT(hot->rails[1].highest, slow->rails[1].highest - 50);
+  EXPECT_GT(hot->peakAmps[0], 1.2 * slow->peakAmps[0]);
+}
+
+TEST(SwitchOn, IsCancelled) {
+  const auto circuit = amp::compile(sample("slipway-18").ink, library());
+  const auto answer = predictSwitchOn(*circuit, library(), {SwitchOnQuestion::From::cold, 30, [](double share) { return share < 0.1; }});
+  ASSERT_FALSE(answer);
+  EXPECT_EQ(answer.error().message, "cancelled");
+}
+
+TEST(Emission, GrowsFromNothingToAll) {
+  EXPECT_EQ(emissionAfter(11, 0), 0);
+  EXPECT_EQ(emissionAfter(11, 11), 1);
+  EXPECT_EQ(emissionAfter(0, 0), 1);
+  for (double t = 0; t < 11; t += 0.1)
+    EXPECT_LE(emissionAfter(11, t), emissionAfter(11, t + 0.1));
+}
+
+TEST(Discharge, ThroughABleederIsTheExponential) {
+  const TestSupply s{"", "supply-full-wave", "5Y3GT", 320, 110, 50, 0, 32e-6, {}, 0};
+  auto supply = sectionsOf(s);
+  supply[1].parts["Rbl"].settings = {{"fitted", true}, {"value", 220e3}};
+  const auto solved = solveSupply(onSupply(supply), {0, 0, 0});
+  const auto answer = predictDischarge(solved.circuit, solved.idle, false);
+  ASSERT_TRUE(answer) << answer.error().line();
+  const auto& rail = answer->rails.back();
+  ASSERT_TRUE(rail.secondsTo50);
+  EXPECT_NEAR(*rail.secondsTo50 / (220e3 * 32e-6 * std::log(rail.volts.front() / 50)), 1, 0.03);
+  // Without it only leakage is left: longer than was asked for.
+  supply[1].parts["Rbl"].settings = {{"fitted", false}};
+  const auto bare = solveSupply(onSupply(supply), {0, 0, 0});
+  const auto slow = predictDischarge(bare.circuit, bare.idle, false, 300);
+  ASSERT_TRUE(slow);
+  EXPECT_FALSE(slow->rails.back().secondsTo50);
+  // Tubes that are in and warm empty it in no time.
+  const auto warm = solveSupply(onSupply(supply));
+  const auto quick = predictDischarge(warm.circuit, warm.idle, true, 300);
+  ASSERT_TRUE(quick && quick->rails.back().secondsTo50);
+  EXPECT_LT(*quick->rails.back().secondsTo50, 5);
+}
+
+TEST(Consequences, EveryRowIsTheDesignWithItsChangeMade) {
+  const auto design = sample("slipway-18").ink;
+  const auto choices = rectifierChoices(design, library());
+  EXPECT_GE(choices.size(), 7U);
+  const auto rows = predictConsequences(design, library(), choices);
+  ASSERT_EQ(rows.size(), choices.size());
+  int standing = 0;
+  for (const auto& row : rows) {
+    ASSERT_FALSE(row.problem) << row.choice.title;
+    standing += row.choice.changes.empty();
+    const auto alone = testing_support::solve(amp::withChanges(design, library(), row.choice.changes));
+    for (const auto& rail : row.report.rails)
+      EXPECT_NEAR(rail.volts, alone.point.volts(rail.node), 5e-3) << row.choice.title;
+    for (std::size_t t = 0; t < row.tubes.size(); ++t)
+      EXPECT_NEAR(row.tubes[t].plateWatts, alone.point.tubes[t].plateWatts, 1e-3) << row.choice.title;
+  }
+  EXPECT_EQ(standing, 1);
+  // A stiffer rectifier raises the volts, the current and the heat of every tube after it.
+  const auto named = [&](const char* title) { return std::find_if(rows.begin(), rows.end(), [&](const auto& r) { return r.choice.title == title; }); };
+  const auto soft = named("5Y3GT"), hard = named("5AR4"), heater = named("EZ81");
+  EXPECT_GT(hard->report.rails[1].volts, soft->report.rails[1].volts + 20);
+  EXPECT_GT(hard->tubes.back().plateWatts, soft->tubes.back().plateWatts * 1.1);
+  EXPECT_FALSE(hard->warnings.empty());
+  EXPECT_TRUE(soft->warnings.empty());
+  // Its heater moves from the 5 V winding to the 6.3 V one.
+  EXPECT_LT(heater->report.windings[1].rmsAmps, 0.01);
+  EXPECT_GT(heater->report.windings[2].rmsAmps, soft->report.windings[2].rmsAmps + 0.9);
+}
+
+TEST(Consequences, ARowWithoutAnswerSaysSo) {
+  auto design = sample("slipway-18").ink;
+  const auto rows = predictConsequences(design, library(), {{"bad", {{"R3", "value", 120e3, -1.0}}}});
+  ASSERT_EQ(rows.size(), 1U);
+  EXPECT_TRUE(rows[0].problem);
+}
+
+TEST(SeriesResistor, IsTheDropOverTheRiseAndIsSolvedWhole) {
+  const auto design = amp::withChanges(sample("slipway-18").ink, library(), {{"V5", "tube", std::string("5Y3GT"), std::string("1N4007")}});
+  const auto answer = predictSeriesResistor(design, library(), {20, 0.16});
+  ASSERT_TRUE(answer) << answer.error().line();
+  EXPECT_NEAR(answer->exactOhms, 20 / (0.16 - answer->idleAmps), 1e-6);
+  EXPECT_DOUBLE_EQ(answer->ohms, units::nearest(units::Series::e12, answer->exactOhms));
+  // Charging pulses do not change the mean drop: it is the mean current's.
+  EXPECT_NEAR(answer->fullDrop / (answer->ohms * 0.16), 1, 0.03);
+  EXPECT_GT(answer->wattsFull, answer->ohms * 0.16 * 0.16);
+  EXPECT_GE(answer->wattsToBuy, 2 * answer->wattsFull);
+  EXPECT_LT(answer->idleVolts, answer->idleVoltsBefore);
+  const auto solved = testing_support::solve(amp::withChanges(design, library(), answer->changes));
+  EXPECT_NEAR(solved.point.volts(mainRails(solved.circuit).fed), answer->idleVolts, 0.01);
+  EXPECT_FALSE(predictSeriesResistor(design, library(), {20, 0.01}));
+  EXPECT_FALSE(predictSeriesResistor(design, library(), {-5, 0.2}));
+}
+
+TEST(Regulation, FallsWithLoadAndPassesTheIdlePoint) {
+  const auto design = sample("slipway-18").ink;
+  const auto curve = predictRegulation(design, library(), {}, {1e-3, 0.03, 0.06, 0.09, 0.12, 0.15});
+  ASSERT_TRUE(curve) << curve.error().line();
+  for (std::size_t i = 1; i < curve->volts.size(); ++i)
+    EXPECT_LT(curve->volts[i], curve->volts[i - 1]);
+  const auto solved = testing_support::solve(design);
+  const auto at = predictRegulation(design, library(), {}, {solved.point.supply->loadAmps});
+  // Nearly all of the load is on the first rail; the rest is behind the choke.
+  EXPECT_NEAR(at->volts[0] / solved.point.volts(mainRails(solved.circuit).fed), 1, 0.01);
+}
+
+TEST(FirstCapacitor, IsFoundThroughWiresAndResistors) {
+  const auto find = [](const amp::Design& design) { return firstCapacitor(*amp::compile(design, library())); };
+  const auto slipway = find(sample("slipway-18").ink);
+  ASSERT_TRUE(slipway);
+  EXPECT_NEAR(slipway->farads, 16e-6, 1e-12);
+  TestSupply s{"", "supply-full-wave", "5Y3GT", 320, 110, 50, 100, 32e-6, {}, 0};
+  const auto series = find(onSupply(sectionsOf(s)));
+  ASSERT_TRUE(series);
+  EXPECT_NEAR(series->seriesOhms, 100, 1e-9);
+  s.farads = 0;
+  s.sections = {{10, 100, 22e-6}};
+  EXPECT_FALSE(find(onSupply(sectionsOf(s)))); // choke input
+  auto pair = sectionsOf({"", "supply-full-wave", "5Y3GT", 320, 110, 50, 0, 32e-6, {}, 0});
+  pair[1] = use("reservoir", "supply-reservoir-pair", "N0", {{"C1", {{"value", 100e-6}}}, {"C2", {{"value", 100e-6}}}});
+  const auto two = find(onSupply(pair));
+  ASSERT_TRUE(two);
+  EXPECT_NEAR(two->farads, 50e-6, 1e-12);
+}
+
+TEST(Supply, AnswersOrSaysWhyAtTheEdges) {
+  // A hundred filter nodes, absurd values, an open switch, volts that nothing survives: an answer or a clear message.
+  std::vector<TestSupply> odd{{"hundred", "supply-full-wave", "5Y3GT", 320, 110, 50, 0, 16e-6, {}, 0.001},
+                              {"tiny", "supply-full-wave", "5Y3GT", 1, 0.001, 50, 0, 1e-12, {}, 0},
+                              {"huge", "supply-full-wave", "1N4007", 5000, 1e5, 1000, 0, 0.5, {}, 0.01},
+                              {"short", "supply-bridge", "1N4007", 300, 50, 50, 0, 47e-6, {}, 50}};
+  for (int i = 0; i < 100; ++i)
+    odd[0].sections.push_back({0, 100, 1e-6});
+  for (const auto& s : odd) {
+    const auto supply = sectionsOf(s);
+    const auto design = onSupply(supply);
+    const auto circuit = amp::compile(design, library());
+    ASSERT_TRUE(circuit) << s.name << circuit.error().line();
+    for (const double emission : {0.0, 1.0}) {
+      const auto idle = predictSupplyIdle(*circuit, nullptr, {emission, s.amps, circuit->probe(supply.back().node)});
+      if (idle) {
+        for (const auto& rail : circuit->rails)
+          EXPECT_TRUE(std::isfinite(idle->meanVolts(rail.node))) << s.name;
+      } else {
+        EXPECT_FALSE(idle.error().message.empty()) << s.name;
+      }
+    }
+  }
+  auto off = sample("slipway-18").ink;
+  off.knobs["Power"] = 2;
+  const auto dark = testing_support::solve(off);
+  EXPECT_NEAR(dark.point.volts(mainRails(dark.circuit).fed), 0, 0.5);
+}
+
+TEST(Supply, WithoutIsolationIsRefused) {
+  auto design = sample("slipway-18").ink;
+  design.supply.front() = use("mains", "supply-direct-mains", "K", {});
+  const auto circuit = amp::compile(design, library());
+  ASSERT_FALSE(circuit);
+  EXPECT_NE(circuit.error().message.find("isolation"), std::string::npos);
+}
+
+/// A second branch hangs on a rail of its own choosing.
+TEST(Supply, ABranchTakesTheRailItNames) {
+  auto design = sample("slipway-18").ink;
+  auto& last = design.supply.back(); // D, from C
+  last.joins["from"] = "B";
+  const auto before = testing_support::solve(sample("slipway-18").ink), after = testing_support::solve(design);
+  EXPECT_NEAR(after.point.part("R19")->volts, after.point.volts(after.circuit.probe("B")) - after.point.volts(after.circuit.probe("D")), 1e-6);
+  EXPECT_GT(after.point.volts(after.circuit.probe("D")), before.point.volts(before.circuit.probe("D")) + 10);
+}
+
+TEST(HeaterElevation, LiftsTheHeatersByItsDivider) {
+  auto design = sample("slipway-18").ink;
+  SectionUse lift{"lift", "heater-elevation", {}, {{"out", "mains.heaterFoot"}, {"rail", "A"}}, {}, {}};
+  design.lanes.push_back(lift);
+  const auto solved = testing_support::solve(design);
+  const auto report = readSupply(solved.circuit, library(), solved.point);
+  const double rail = solved.point.volts(solved.circuit.probe("A"));
+  EXPECT_NEAR(report.heaters[1].meanVolts / (rail * 47 / (220 + 47)), 1, 0.02);
+}
+
+} // namespace
+} // namespace vinegar::predict
