@@ -11,6 +11,7 @@ namespace {
 
 constexpr double gap = 3;        ///< between sections
 constexpr double stripDepth = 9; ///< a supply node's parts hang this far below the rail
+constexpr double deepest = 18;   ///< what hangs lower stands beside the line instead of above it
 constexpr double tapLength = 3;  ///< least length of a rail tap
 constexpr double railMargin = 2; ///< between a rail tap and the next supply node's parts
 
@@ -207,7 +208,7 @@ private:
     placeStrips(0, std::max(lineEnd_ - stripWidth(0), lastTap_ + railMargin));
     // What hangs deeper than a strip, as a transformer does, stands beside the line instead of above it.
     const auto* first = sectionOf(design_.supply[0]);
-    const bool deep = first && extentOf(*first).bottom > stripDepth;
+    const bool deep = first && extentOf(*first).bottom > deepest;
     stripX_[0] = std::max({stripEnd_, lastTap_ + railMargin, deep ? lineEnd_ + gap : lineEnd_ - stripWidth(0) - gap});
   }
 
@@ -217,7 +218,7 @@ private:
       railY_ = std::min(railY_, frame.top - tapLength);
       for (std::size_t i = 0; i < stripX_.size(); ++i)
         if (frame.left < stripX_[i] + stripWidth(static_cast<int>(i)) && stripX_[i] < frame.right)
-          railY_ = std::min(railY_, frame.top - stripDepth);
+          railY_ = std::min(railY_, frame.top - depthOf(i));
     }
     railY_ = -onGrid(-railY_);
     for (std::size_t i = design_.supply.size(); i-- > 0;)
@@ -227,6 +228,12 @@ private:
           if (port.name != "from" && port.name != "node")
             addFlagOrGround(design_.supply[i], *section, port, {stripX_[i], railY_});
       }
+  }
+
+  /// What a supply node's parts need below the rail.
+  double depthOf(std::size_t index) const {
+    const auto* section = sectionOf(design_.supply[index]);
+    return section ? std::max(stripDepth, extentOf(*section).bottom + 1.5) : stripDepth;
   }
 
   void drawRails() {
@@ -246,7 +253,7 @@ private:
         }
       addLine(key, {{low, railY_}, {high, railY_}});
       const auto* section = sectionOf(design_.supply[i]);
-      const double beside = section && extentOf(*section).bottom > stripDepth ? 0 : 3; // clear of a rectifier
+      const double beside = section && extentOf(*section).bottom > deepest ? 0 : 3; // clear of a rectifier
       drawing_.flags.push_back({design_.supply[i].node, key, {stripX_[i] + beside, railY_}, Drawing::RailFlag::Side::above});
     }
   }
@@ -287,7 +294,25 @@ private:
       const bool wired =
           std::any_of(taps.begin(), taps.end(), [&](const Tap& t) { return t.x == at.x && t.y == at.y; });
       if (!wired) addFlag(target, nodeKey(use, port.node), port, section, at);
+    } else if (isSupplyPort(target)) {
+      addFlag(target, nodeKey(use, port.node), port, section, at);
+    } else if (isSupplyPort(use.id + "." + port.name) && takenByLine(use.id + "." + port.name)) {
+      addFlag(use.id + "." + port.name, nodeKey(use, port.node), port, section, at);
     }
+  }
+
+  /// A port of the supply that no rail line reaches, such as a bias: shown at both ends by its name.
+  bool isSupplyPort(const std::string& target) const {
+    return std::any_of(design_.supply.begin(), design_.supply.end(), [&](const SectionUse& use) {
+      const auto* section = sectionOf(use);
+      return section && target.starts_with(use.id + ".") && section->port(target.substr(use.id.size() + 1));
+    });
+  }
+
+  bool takenByLine(const std::string& target) const {
+    return std::any_of(design_.line.begin(), design_.line.end(), [&](const SectionUse& use) {
+      return std::any_of(use.joins.begin(), use.joins.end(), [&](const auto& j) { return j.second == target; });
+    });
   }
 
   /// The flag points away from where the port's own wires come from.
@@ -416,13 +441,32 @@ private:
     }
     if (const auto* out = sectionOf(*before)->port("out"); out && back) {
       const Point at = ports_.at(before->id + ".out");
-      if (at.x <= back->x)
-        addLine(nodeKey(*before, out->node), {at, {back->x, at.y}, *back});
+      const double rise = freeColumn(back->x, back->y + 1, std::max(at.y, returnY));
+      std::vector<Point> points{at};
+      if (at.x <= rise)
+        points.push_back({rise, at.y});
       else
-        addLine(nodeKey(*before, out->node),
-                {at, {at.x + gap / 4, at.y}, {at.x + gap / 4, returnY}, {back->x, returnY}, *back});
+        points.insert(points.end(), {{at.x + gap / 4, at.y}, {at.x + gap / 4, returnY}, {rise, returnY}});
+      if (rise != back->x) points.insert(points.end(), {{rise, back->y + 1}, {back->x, back->y + 1}});
+      points.push_back(*back);
+      addLine(nodeKey(*before, out->node), std::move(points));
     }
     rows_.push_back({left, right, y + extent.bottom});
+  }
+
+  /// The x nearest to the wanted one at which a wire from `top` to `bottom` touches no corner and no pin on its way.
+  double freeColumn(double wanted, double top, double bottom) const {
+    const auto touched = [&](double x) {
+      const auto on = [&](Point p) { return p.x == x && top <= p.y && p.y <= bottom; };
+      return std::any_of(drawing_.lines.begin(), drawing_.lines.end(),
+                         [&](const auto& line) { return std::any_of(line.points.begin(), line.points.end(), on); }) ||
+             std::any_of(drawing_.parts.begin(), drawing_.parts.end(),
+                         [&](const auto& part) { return std::any_of(part.pins.begin(), part.pins.end(), on); });
+    };
+    for (double aside = 0; aside < 4; aside += 0.75)
+      for (const double x : {wanted + aside, wanted - aside})
+        if (!touched(x)) return x;
+    return wanted;
   }
 
   /// A port on its section's right edge is left in the gap, any other straight down.

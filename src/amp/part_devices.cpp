@@ -17,7 +17,7 @@ constexpr double tankLowHertz = 60; ///< below, the transducers do nothing
 /// Leakage of an electrolytic: its charge lasts this long by itself, about 3 uA for 1,000 uF V.
 constexpr double leakSeconds = 333;
 
-constexpr double insulationOhms = 22e6;
+constexpr double insulationOhms = 22e6, zenerLeakOhms = 20e6;
 
 /// The linear share of a transformer whose core bends: so much larger than the whole that the core decides.
 constexpr double linearExcess = 20;
@@ -61,6 +61,7 @@ public:
     }
     case PartKind::zener:
       add("", n, circuit::Zener{part_.value(), part_.number("testAmps"), part_.number("ohms")});
+      add(".leak", n, circuit::Resistor{zenerLeakOhms});
       break;
     case PartKind::outputTransformer:
       addOutputTransformer();

@@ -202,6 +202,9 @@ std::optional<Problem> findFloatingNode(const Netlist& netlist) {
     } else if (std::holds_alternative<Triode>(device.law) || std::holds_alternative<Pentode>(device.law)) {
       join(nodes.front(), nodes.back());
       if (nodes.size() == 4) join(nodes[1], nodes.back());
+    } else if (std::holds_alternative<Norton>(device.law)) {
+      for (std::size_t i = 0; i + 1 < nodes.size(); ++i)
+        join(nodes[i], nodes[i + 1]);
     } else if (std::holds_alternative<SaturableInductor>(device.law)) {
       join(nodes[0], nodes[1]);
       join(nodes[2], nodes[3]);

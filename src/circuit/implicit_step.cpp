@@ -80,6 +80,7 @@ void Ports::evaluate(const double* volts, double* currents, std::vector<std::arr
 void Ports::limit(const double* from, double* to) const {
   for (const auto& device : devices_) {
     const auto* diode = std::get_if<circuit::Diode>(device.law);
+    if (!diode && std::holds_alternative<Zener>(*device.law)) diode = &zenerForward;
     if (!diode) continue;
     const double scale = diode->emission * thermalVolts;
     const double critical = scale * std::log(scale / (1.4142 * diode->saturationAmps));

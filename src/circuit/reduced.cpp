@@ -1,14 +1,13 @@
 #include "circuit/reduced.h"
 
 #include <cmath>
-#include <limits>
 
 namespace vinegar::circuit {
 namespace {
 
 const double gamma = 1 - std::sqrt(0.5);
 constexpr double newtonVolts = 1e-7;
-constexpr int mostIterations = 100;
+constexpr int mostIterations = 150, patience = 30;
 
 /// C as a sum of products, one for each thing that remembers: a capacitor by its volts, an inductor by its current, a
 /// transformer by as many mixtures of its currents as its matrix has directions.
@@ -153,6 +152,8 @@ bool Reduced::stage(const Eigen::VectorXd& before, double drive, Eigen::VectorXd
       found = true;
     } else {
       ports_.limit(volts.data(), trial_.data());
+      // Late, where full moves chase each other around a bend, half of one ends between them.
+      if (iteration > patience) trial_ = 0.5 * (trial_ + volts);
     }
     volts.swap(trial_);
   }
@@ -247,7 +248,7 @@ Eigen::VectorXd Reduced::x(const Mean& mean) const {
 
 namespace {
 
-constexpr double rest = 1e-6;
+constexpr double rest = 1e-5;
 constexpr int firstPeriods = 6, mostPeriods = 160;
 
 } // namespace
@@ -289,37 +290,38 @@ tl::expected<Cycle, Problem> steadyCycle(Reduced& circuit, const std::function<d
   Reduced::State end = start;
   const auto shootFrom = [&](const Reduced::State& from, bool fresh) {
     end = from;
-    if (!shoot(end, fresh ? &cycle.byStart : nullptr, true)) return std::numeric_limits<double>::infinity();
-    return (end.z - from.z).lpNorm<Eigen::Infinity>();
+    return shoot(end, fresh ? &cycle.byStart : nullptr, true);
   };
-  double gap = shootFrom(start, cycle.byStart.rows() != circuit.memories());
-  while (std::isfinite(gap) && cycle.periods < mostPeriods) {
-    if (gap < rest) {
+  const auto count = circuit.memories();
+  if (!shootFrom(start, cycle.byStart.rows() != count)) return tl::unexpected(none);
+  while (cycle.periods < mostPeriods) {
+    const Eigen::PartialPivLU<Eigen::MatrixXd> lu(Eigen::MatrixXd::Identity(count, count) - cycle.byStart);
+    const auto correction = [&](const Reduced::State& from) { return Eigen::VectorXd(lu.solve(end.z - from.z)); };
+    // What is left to go, not what a period moves: a slow memory moves little however far off it is.
+    const Eigen::VectorXd jump = correction(start);
+    const double far = count ? jump.lpNorm<Eigen::Infinity>() : 0;
+    if (far < rest) {
       cycle.start = start;
       return cycle;
     }
-    const auto count = circuit.memories();
-    const Eigen::VectorXd jump =
-        (Eigen::MatrixXd::Identity(count, count) - cycle.byStart).partialPivLu().solve(end.z - start.z);
-    if (!jump.allFinite()) break;
-    // A jump that leaves worse than waiting would is halved; in the end waiting is what remains.
+    if (!std::isfinite(far)) break;
+    // A jump that does not come nearer is halved; in the end waiting is what remains.
     const Reduced::State before = start, after = end;
-    double best = gap;
-    for (double share = 1; share > 0.05 && cycle.periods < mostPeriods; share /= 2) {
+    double left = far;
+    bool nearer = false;
+    for (double share = 1; !nearer && share > 0.05 && cycle.periods < mostPeriods; share /= 2) {
       start = {before.z + share * jump, after.volts};
-      best = shootFrom(start, false);
-      if (best < gap * (1 - 0.2 * share) || best < rest) break;
+      if (!shootFrom(start, false)) continue;
+      left = correction(start).lpNorm<Eigen::Infinity>();
+      nearer = left < (1 - 0.25 * share) * far;
     }
-    const bool better = best < 0.9 * gap;
-    if (!better) {
+    if (!nearer) {
       start = after;
       for (int k = 0; k < 3; ++k)
         if (!shoot(start, nullptr, false)) return tl::unexpected(none);
-      best = shootFrom(start, true);
-    } else if (best > 0.1 * gap && best > rest) {
-      best = shootFrom(start, true); // the slopes no longer bring it down well
     }
-    gap = best;
+    // The slopes serve as long as they bring it down well.
+    if ((!nearer || left > 0.1 * far) && left > rest && !shootFrom(start, true)) break;
   }
   return tl::unexpected(none);
 }

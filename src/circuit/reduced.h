@@ -95,7 +95,7 @@ struct Cycle {
 };
 
 /// The state that repeats with the drive, found by shooting on the memories (T. J. Aprille and T. N. Trick,
-/// Proceedings of the IEEE, 1972) to 1e-6 volts or ampere. `like`: the answer to a like question, or null. Not finding
+/// Proceedings of the IEEE, 1972), every memory within 1e-5 volts or ampere. `like`: the answer to a like question, or null. Not finding
 /// one is a Problem.
 tl::expected<Cycle, Problem> steadyCycle(Reduced& circuit, const std::function<double(double)>& drive, double period,
                                          int steps, const Cycle* like = nullptr);

@@ -42,7 +42,7 @@ TwoPin zenerCurrent(const Zener& zener, double volts) {
   const double overdrive = at > 30 ? at : std::log(std::expm1(at));
   const double u = (-volts - zener.volts) / knee + overdrive;
   const double amount = u > 30 ? u : std::log1p(std::exp(u));
-  const auto forward = diodeCurrent({1e-12, 1}, volts);
+  const auto forward = diodeCurrent(zenerForward, volts);
   return {forward.current - knee / zener.ohms * amount, forward.slope + 1 / (zener.ohms * (1 + std::exp(-u)))};
 }
 

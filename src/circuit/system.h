@@ -16,6 +16,8 @@ struct Pins {
   std::array<std::array<double, 4>, 4> slopes{};
 };
 bool isNonlinear(const Law& law);
+/// A Zener conducts forward as this.
+constexpr Diode zenerForward{1e-12, 1};
 /// `volts` of each pin to ground.
 Pins pinsOf(const Law& law, const std::array<double, 4>& volts);
 

@@ -262,7 +262,8 @@ tl::expected<SeriesResistorAnswer, Problem> predictSeriesResistor(const amp::Des
   if (!with) return tl::unexpected(with.error());
   const auto idleWith = predictSupplyIdle(*with);
   if (!idleWith) return tl::unexpected(idleWith.error());
-  const auto fullWith = predictSupplyIdle(*with, nullptr, {1, question.fullAmps - idleWith->loadAmps, rail});
+  // At full drive the amplifier is that current and nothing else.
+  const auto fullWith = predictSupplyIdle(*with, nullptr, {0, question.fullAmps, rail});
   if (!fullWith) return tl::unexpected(fullWith.error());
   const auto* part = with->part(answer.part);
   const auto across = [&](const SupplyIdle& state) -> Eigen::VectorXd {

@@ -7,7 +7,7 @@ namespace vinegar::predict {
 namespace {
 
 constexpr double railVolts = 1e-4;
-constexpr int mostRounds = 30;
+constexpr int mostRounds = 60;
 
 std::function<double(double)> mainsWave(const amp::SupplyWiring& supply) {
   const double peak = std::numbers::sqrt2 * supply.volts, omega = 2 * std::numbers::pi * supply.hertz;
@@ -108,6 +108,7 @@ tl::expected<SupplyIdle, Problem> predictSupplyIdle(const amp::Circuit& circuit,
   };
   if (warm) rails = railsOf(like->cycle);
   circuit::Norton norton;
+  double last = INFINITY, pace = 1;
   for (int round = 0;; ++round) {
     if (round > 0 || warm) {
       auto drawn = load.at(rails, question.emission);
@@ -124,8 +125,14 @@ tl::expected<SupplyIdle, Problem> predictSupplyIdle(const amp::Circuit& circuit,
     start = &idle.cycle;
     const Eigen::VectorXd now = railsOf(idle.cycle);
     const double moved = count ? (now - rails).lpNorm<Eigen::Infinity>() : 0;
-    rails = now;
-    if ((round > 0 || warm) && moved < railVolts) break;
+    if ((round > 0 || warm) && moved < railVolts) {
+      rails = now;
+      break;
+    }
+    // The amplifier's currents bend: where whole moves chase each other, parts of them end between.
+    pace = round > 1 && moved > 0.7 * last ? std::max(0.5 * pace, 0.05) : std::min(1.0, 1.5 * pace);
+    rails += pace * (now - rails);
+    last = moved;
     if (round >= mostRounds)
       return tl::unexpected(Problem{"the supply", "no idle state was found in which rails and amplifier agree"});
   }
@@ -147,11 +154,12 @@ tl::expected<SupplyIdle, Problem> predictSupplyIdle(const amp::Circuit& circuit,
   }
   idle.system = std::make_shared<circuit::System>(reduced.system());
   const auto& ports = idle.system->nonlinearDevices();
-  for (const int d : circuit.supply.rectifiers) {
+  for (const int d : circuit.supply.devices) {
     const int own = idle.part.deviceOf[static_cast<std::size_t>(d)];
-    if (own < 0) continue;
+    // Rectifiers, and Zener diodes: under ripple neither passes the current of its mean volts.
+    if (!circuit::isNonlinear(circuit.netlist.devices()[static_cast<std::size_t>(d)].law)) continue;
     const auto& nodes = idle.part.netlist.devices()[static_cast<std::size_t>(own)].nodes;
-    // Every rectifier is one port; Zeners of the supply are ports of their own between them.
+    // Every diode is one port.
     const auto port = static_cast<Eigen::Index>(std::find(ports.begin(), ports.end(), own) - ports.begin());
     const auto across = [&](const circuit::Cycle& cycle) {
       return circuit::System::volts(cycle.meanX, nodes[0]) - circuit::System::volts(cycle.meanX, nodes[1]);

@@ -27,7 +27,7 @@ struct SupplyIdle {
   SupplyNetlist part;
   std::shared_ptr<const circuit::System> system; ///< of part.netlist
   circuit::Cycle cycle;
-  /// What each rectifier comes to on average, by device of the circuit's netlist: DC and small signals see this.
+  /// What each diode of the supply comes to on average, by device of the circuit's netlist: DC and small signals see this.
   std::vector<std::pair<int, circuit::Norton>> averaged;
   double loadAmps = 0; ///< into the amplifier, all rails
   int periods = 0;     ///< worked through to find it
@@ -48,7 +48,7 @@ constexpr int stepsPerPeriod = 256;
 tl::expected<SupplyIdle, Problem> predictSupplyIdle(const amp::Circuit& circuit, const SupplyIdle* like = nullptr,
                                                     const SupplyQuestion& question = {});
 
-/// The circuit's netlist with every rectifier as it is on average: what has a DC point.
+/// The circuit's netlist with every diode of the supply as it is on average: what has a DC point.
 circuit::Netlist averagedNetlist(const amp::Circuit& circuit, const SupplyIdle& idle);
 
 } // namespace vinegar::predict

@@ -264,7 +264,7 @@ TEST(Drawing, PartsDoNotOverlapAndAllCanBeReachedByArrowKeys) {
 
 /// Every shipped section in random legal order, values over four decades: it compiles, solves or says why not, is drawn
 /// as it is wired, and never crashes. With values within a factor of three of a sensible default, DC always converges.
-Design randomDesign(std::mt19937& random, double decades) {
+Design randomDesign(std::mt19937& random, double decades, bool rectified = false) {
   const auto pick = [&](std::size_t n) { return std::uniform_int_distribution<std::size_t>(0, n - 1)(random); };
   Design design;
   design.name = "random";
@@ -279,6 +279,15 @@ Design randomDesign(std::mt19937& random, double decades) {
                                              : "supply-choke-node");
     use.node = std::string(1, static_cast<char>('A' + i));
   }
+  if (rectified) { // from the mains, whose reservoir takes the bench supply's place
+    constexpr const char* fronts[] = {"supply-full-wave", "supply-full-wave-bias", "supply-bridge",
+                                      "supply-hybrid-bridge", "supply-doubler"};
+    constexpr const char* reservoirs[] = {"supply-reservoir", "supply-reservoir-parallel", "supply-reservoir-pair",
+                                          "supply-zener-node", "supply-standby", "supply-choke-node"};
+    design.supply.front().section = reservoirs[pick(6)];
+    SectionUse front{"mains", fronts[pick(5)], {}, {}, "K", {}};
+    design.supply.insert(design.supply.begin(), front);
+  }
   Carries carried = Carries::nothing;
   do {
     std::vector<const SectionTemplate*> fitting;
@@ -290,12 +299,12 @@ Design randomDesign(std::mt19937& random, double decades) {
     const auto& section = *fitting[pick(fitting.size())];
     auto& use = add(design.line, section.id);
     for (const auto& rail : section.railPorts)
-      use.joins[rail] = design.supply[pick(nodes)].node;
+      use.joins[rail] = design.supply[pick(nodes) + (rectified ? 1 : 0)].node;
     carried = section.out;
   } while (carried != Carries::nothing);
   const auto addRails = [&](SectionUse& use) {
     for (const auto& rail : library().sections.at(use.section).railPorts)
-      use.joins[rail] = design.supply[pick(nodes)].node;
+      use.joins[rail] = design.supply[pick(nodes) + (rectified ? 1 : 0)].node;
   };
   const auto line = design.line;
   std::set<std::string> fed;
@@ -384,6 +393,34 @@ TEST(RandomDesigns, TwoThousandLoadSolveDrawAndSave) {
               floating, unsolved);
   EXPECT_EQ(unsolved, 0);
   EXPECT_GT(solved, 1000);
+}
+
+/// The same from the mains: every front end with every reservoir, its steady state found or the reason told.
+TEST(RandomDesigns, FromTheMainsLoadSolveAndDraw) {
+  std::mt19937 random(1904);
+  int solved = 0, unsolved = 0;
+  for (int i = 0; i < 150; ++i) {
+    const auto design = randomDesign(random, i % 2 ? 4 : 0.6, true);
+    SCOPED_TRACE("design " + std::to_string(i));
+    expectDrawingShowsNetlist(design);
+    const auto circuit = compile(design, library());
+    ASSERT_TRUE(circuit) << circuit.error().line();
+    const auto point = predict::predictOperatingPoint(*circuit);
+    if (!point) {
+      ASSERT_FALSE(point.error().message.empty());
+      if (point.error().message.find("no DC path") == std::string::npos) ++unsolved;
+      continue;
+    }
+    ++solved;
+    ASSERT_LT(point->dc.residual, 1e-9);
+    for (const auto& rail : circuit->rails)
+      ASSERT_NEAR(point->volts(rail.node), point->supply->meanVolts(rail.node),
+                  0.01 + 0.002 * std::abs(point->volts(rail.node)))
+          << rail.name;
+  }
+  std::printf("random designs from the mains: %d solved, %d without a steady state\n", solved, unsolved);
+  EXPECT_LE(unsolved, 6); // those whose rectifier finds no capacitor at all
+  EXPECT_GT(solved, 100);
 }
 
 TEST(RandomDesigns, SensibleOnesAllConverge) {

@@ -118,5 +118,36 @@ TEST(Cli, CheckFindsNothingWrongWithTheSamples) {
     EXPECT_EQ(cli("check " + testing_support::samplePath(name).string()).code, 0) << name;
 }
 
+TEST(Cli, SupplySwitchOnAndDischargeAnswerInEveryForm) {
+  const auto file = testing_support::samplePath("slipway-18").string();
+  const auto supply = cli("supply " + file + " --format json");
+  ASSERT_EQ(supply.code, 0) << supply.error;
+  const auto json = units::Json::parse(supply.out);
+  const auto solved = testing_support::solve(testing_support::sample("slipway-18").ink);
+  for (const auto& rail : json["rails"])
+    EXPECT_NEAR(rail["volts"].get<double>(), solved.point.volts(solved.circuit.probe(rail["name"])), 5e-3);
+  EXPECT_TRUE(json["findings"].empty());
+  const auto other = units::Json::parse(cli("supply " + file + " --rectifier 5AR4 --mains 240 --format json").out);
+  EXPECT_GT(other["rails"][0]["volts"].get<double>(), json["rails"][0]["volts"].get<double>() + 40);
+  EXPECT_FALSE(other["findings"].empty());
+  EXPECT_EQ(other["rectifiers"][0]["type"], "5AR4");
+
+  const auto on = units::Json::parse(cli("switch-on " + file + " --format json --seconds 5").out);
+  EXPECT_EQ(on["seconds"].size(), 250U);
+  EXPECT_GT(on["rails"][1]["highest"].get<double>(), 400);
+  const auto off = units::Json::parse(cli("discharge " + file + " --format json").out);
+  EXPECT_LT(off["tubes_in"][0]["seconds_to_50"].get<double>(), off["tubes_out"][0]["seconds_to_50"].get<double>());
+  for (const char* command : {"supply", "switch-on --seconds 1", "discharge"})
+    for (const char* format : {"text", "csv"}) {
+      const auto printed = cli(std::string(command) + " " + file + " --format " + format);
+      EXPECT_EQ(printed.code, 0) << command;
+      EXPECT_NE(printed.out.find("A"), std::string::npos) << command;
+    }
+  const auto wrong = cli("supply " + file + " --rectifier 12AX7");
+  EXPECT_EQ(wrong.code, 1);
+  EXPECT_NE(wrong.error.find("12AX7"), std::string::npos) << wrong.error;
+  EXPECT_EQ(cli("supply " + file + " --mains -5").code, 1);
+}
+
 } // namespace
 } // namespace vinegar

@@ -144,7 +144,7 @@ TEST_F(Window, SteppingTheDialMovesThePencilAndLeavesTheInk) {
   QTest::keyClick(dial, Qt::Key_PageDown);
   settle();
   ASSERT_EQ(voice()->plot()->curves().size(), 2U);
-  EXPECT_DOUBLE_EQ(level(0, 82.4), inkBefore);
+  EXPECT_NEAR(level(0, 82.4), inkBefore, 1e-9);
   const double once = level(1, 82.4);
   EXPECT_LT(once, inkBefore - 2);
   // The wheel steps one stock value; the curve on screen is the one that another way of asking gives.
@@ -280,7 +280,7 @@ TEST_F(Window, InkingUndoingSavingAndReopening) {
   ASSERT_EQ(document().log.size(), before + 1);
   EXPECT_EQ(document().log.back().reason, "tighter low end");
   ASSERT_EQ(voice()->plot()->curves().size(), 1U);
-  EXPECT_DOUBLE_EQ(level(0, 82.4), pencilled);
+  EXPECT_NEAR(level(0, 82.4), pencilled, 1e-9);
   EXPECT_EQ(child<QTableWidget>("revisions")->rowCount(), static_cast<int>(before) + 1);
 
   QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
@@ -344,7 +344,7 @@ TEST_F(Window, KnobsAreNotPencilMarks) {
   EXPECT_TRUE(document().sheet().changes.empty());
   QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
   settle();
-  EXPECT_DOUBLE_EQ(level(0, 1000), before);
+  EXPECT_NEAR(level(0, 1000), before, 1e-9);
   EXPECT_EQ(volume->value(), 60);
 }
 
