@@ -89,8 +89,7 @@ void supplyIdleAfterStep(benchmark::State& state) {
       slipway(), library(),
       {state.range(0) ? amp::Change{"C15", "value", 32e-6, 47e-6} : amp::Change{"R28", "value", 270.0, 300.0}}));
   for (auto _ : state)
-    state.counters["periods"] =
-        predict::predictSupplyIdle(stepped.circuit, solved().point.supply.get())->periods;
+    state.counters["periods"] = predict::predictSupplyIdle(stepped.circuit, solved().point.supply.get())->periods;
 }
 BENCHMARK(supplyIdleAfterStep)->ArgName("reservoir")->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond);
 

@@ -32,7 +32,7 @@ struct RailNode {
 
 /// The part of the netlist between the mains and the rails; the rest of the amplifier is its load. Device indexes.
 struct SupplyWiring {
-  int mains = -1; ///< the source; -1 when the design has no mains
+  int mains = -1;              ///< the source; -1 when the design has no mains
   double volts = 0, hertz = 0; ///< rms
   std::vector<int> devices;    ///< all of the supply, the mains and the rectifiers among them
   std::vector<int> rectifiers; ///< diodes

@@ -263,7 +263,8 @@ void nameParts(Design& design, const Library& library) {
           do
             own.name = nextFree("V", "");
           while (taken.contains(own.name + "a"));
-        } else if (const auto spare = spareHalf.find(tube->name); spare != spareHalf.end() && claim(spare->second + "b")) {
+        } else if (const auto spare = spareHalf.find(tube->name);
+                   spare != spareHalf.end() && claim(spare->second + "b")) {
           own.name = spare->second + "b";
           spareHalf.erase(spare);
         } else {

@@ -254,7 +254,8 @@ private:
       addLine(key, {{low, railY_}, {high, railY_}});
       const auto* section = sectionOf(design_.supply[i]);
       const double beside = section && extentOf(*section).bottom > deepest ? 0 : 3; // clear of a rectifier
-      drawing_.flags.push_back({design_.supply[i].node, key, {stripX_[i] + beside, railY_}, Drawing::RailFlag::Side::above});
+      drawing_.flags.push_back(
+          {design_.supply[i].node, key, {stripX_[i] + beside, railY_}, Drawing::RailFlag::Side::above});
     }
   }
 

@@ -15,10 +15,10 @@ struct Drawing {
     std::vector<Point> pins;
     std::vector<std::string> nodes; ///< node key per pin
     bool fitted = true, linkWhenAbsent = false;
-    int standsAt = 0;          ///< switches: index of the node joined to the common; 0: none
-    std::string positionTitle; ///< switches
+    int standsAt = 0;                     ///< switches: index of the node joined to the common; 0: none
+    std::string positionTitle;            ///< switches
     std::vector<std::size_t> windingTaps; ///< power transformers, after the primary
-    bool silicon = false;      ///< rectifiers: two diodes instead of a bottle
+    bool silicon = false;                 ///< rectifiers: two diodes instead of a bottle
   };
   struct Line {
     std::string node; ///< node key: "section/local", "ground", or "rail:NAME"

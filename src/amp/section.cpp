@@ -197,8 +197,11 @@ PartTemplate readPart(const JsonReader& reader, const JsonReader& places) {
       reader.at("taper").fail("is not a taper; write linear, log15, reverse-log10 ...");
   }
   const auto place = places.object(part.ref);
-  part.place = {readPoint(place.at("at")), readDirection(place), place.text("label", "") == "left",
-                place.flag("mirrored", false), {}};
+  part.place = {readPoint(place.at("at")),
+                readDirection(place),
+                place.text("label", "") == "left",
+                place.flag("mirrored", false),
+                {}};
   if (part.kind == PartKind::powerTransformer) {
     for (const auto& y : place.list("primary"))
       part.place.taps.push_back(y.asNumber());

@@ -105,7 +105,7 @@ struct Wire {
 /// One circuit topology with its drawing, read from data/sections/ID.json.
 struct SectionTemplate {
   std::string id, title, use;
-  std::string deck; ///< "line", "supply" or "lane"
+  std::string deck;    ///< "line", "supply" or "lane"
   std::string refusal; ///< why no amplifier may be built with it; empty for all that may
   std::vector<PartTemplate> parts;
   std::vector<Port> ports;
@@ -151,9 +151,7 @@ std::string_view namePrefix(PartKind kind);
 inline bool isControl(PartKind kind) { return kind == PartKind::pot || kind == PartKind::selector; }
 inline bool isTube(PartKind kind) { return kind == PartKind::triode || kind == PartKind::pentode; }
 /// A part that is chosen from the catalogue: its setting is "tube".
-inline bool hasType(PartKind kind) {
-  return isTube(kind) || kind == PartKind::rectifier || kind == PartKind::diode;
-}
+inline bool hasType(PartKind kind) { return isTube(kind) || kind == PartKind::rectifier || kind == PartKind::diode; }
 /// Whether a catalogue type can stand in that kind of place.
 bool fits(PartKind kind, const tubes::TubeType& type);
 /// A part whose resistance, capacitance... is a setting "value".

@@ -60,7 +60,8 @@ int writeSections(const amp::Library& library, const QString& path, const QStrin
     const auto end = sections.begin() + static_cast<std::ptrdiff_t>(std::min(i + perSheet, sections.size()));
     const auto style = i / perSheet % 2 ? app::ResistorStyle::zigzag : app::ResistorStyle::box;
     const auto file = QStringLiteral("%1-%2.png").arg(path).arg(i / perSheet + 1);
-    const auto sheet = app::sectionSheet({sections.begin() + static_cast<std::ptrdiff_t>(i), end}, library, style, 1900, 8.5);
+    const auto sheet =
+        app::sectionSheet({sections.begin() + static_cast<std::ptrdiff_t>(i), end}, library, style, 1900, 8.5);
     if (!sheet.save(file)) {
       std::fprintf(stderr, "vinegar: %s: could not be written\n", qPrintable(file));
       return 1;

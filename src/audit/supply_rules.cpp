@@ -13,7 +13,7 @@ using amp::PartKind;
 using units::Unit;
 
 constexpr double touchableVolts = 50;
-constexpr double bleedSeconds = 120;     ///< longer than this under 50 V and a builder will be tempted not to wait
+constexpr double bleedSeconds = 120;    ///< longer than this under 50 V and a builder will be tempted not to wait
 constexpr double capacitorMargin = 0.9; ///< of an electrolytic's rating
 constexpr double resistorMargin = 0.5;  ///< of a resistor's watts
 
@@ -46,8 +46,10 @@ void missingFuse(Case& c) {
     fused = fused || (part.resolved.part->kind == PartKind::fuse && !part.devices.empty());
   });
   if (!fused)
-    c.add("Mains", "No fuse stands in the live side of the mains.", "Fit one before the switch; a slow type of about "
-          "twice the running current is customary. Mains wiring follows local code.", true);
+    c.add("Mains", "No fuse stands in the live side of the mains.",
+          "Fit one before the switch; a slow type of about "
+          "twice the running current is customary. Mains wiring follows local code.",
+          true);
 }
 
 void fuseSize(Case& c) {
@@ -55,10 +57,14 @@ void fuseSize(Case& c) {
     if (part.resolved.part->kind != PartKind::fuse || part.devices.empty()) return;
     const double rating = part.resolved.value(), amps = c.report.primaryAmps;
     if (amps > rating)
-      c.add(part.resolved.name, fmt::format("It is rated {} and {} flow at idle: it will open.", read(rating, Unit::ampere, 2), read(amps, Unit::ampere, 2)),
+      c.add(part.resolved.name,
+            fmt::format("It is rated {} and {} flow at idle: it will open.", read(rating, Unit::ampere, 2),
+                        read(amps, Unit::ampere, 2)),
             "Look for an overload first; then a fuse of about twice the running current.");
     else if (rating > 6 * amps && amps > 0)
-      c.add(part.resolved.name, fmt::format("It is rated {} where {} flow at idle: it protects little.", read(rating, Unit::ampere, 2), read(amps, Unit::ampere, 2)),
+      c.add(part.resolved.name,
+            fmt::format("It is rated {} where {} flow at idle: it protects little.", read(rating, Unit::ampere, 2),
+                        read(amps, Unit::ampere, 2)),
             "A slow fuse of about twice the running current is customary.");
   });
 }
@@ -69,13 +75,18 @@ void slowDischarge(Case& c) {
   const auto main = predict::mainRails(c.circuit).fed;
   for (std::size_t i = 0; i < discharge->rails.size(); ++i) {
     const auto& rail = discharge->rails[i];
-    const auto found = std::find_if(c.circuit.rails.begin(), c.circuit.rails.end(), [&](const auto& r) { return r.name == rail.name; });
+    const auto found = std::find_if(c.circuit.rails.begin(), c.circuit.rails.end(),
+                                    [&](const auto& r) { return r.name == rail.name; });
     if (found == c.circuit.rails.end() || found->node != main) continue;
     if (rail.secondsTo50 && *rail.secondsTo50 <= bleedSeconds) return;
     const std::string how = rail.secondsTo50 ? fmt::format("{:.0f} minutes", std::ceil(*rail.secondsTo50 / 60))
                                              : std::string("more than a quarter of an hour");
-    c.add("", fmt::format("With the tubes out, rail {} stays above {:.0f} V for {} after switch-off.", rail.name, touchableVolts, how),
-          "Fit a bleeder, 220k of 2 W for instance, at the reservoir. Discharge through a resistor and measure before touching, with a bleeder too.", true);
+    c.add("",
+          fmt::format("With the tubes out, rail {} stays above {:.0f} V for {} after switch-off.", rail.name,
+                      touchableVolts, how),
+          "Fit a bleeder, 220k of 2 W for instance, at the reservoir. Discharge through a resistor and measure before "
+          "touching, with a bleeder too.",
+          true);
     return;
   }
 }
@@ -87,10 +98,13 @@ void firstCapacitor(Case& c) {
     const auto& limits = rectifier.limits;
     if (limits.mostFarads && first->farads > 1.001 * *limits.mostFarads)
       c.add(first->parts.front(),
-            fmt::format("{} is more than the {} that a {} may charge{}: its plates pass {} in {:.0f} degrees of each cycle.",
-                        read(first->farads, Unit::farad, 2), read(*limits.mostFarads, Unit::farad, 2), rectifier.type,
-                        limits.mostFaradsNote.empty() ? "" : " (" + limits.mostFaradsNote + ")", read(rectifier.peakAmps, Unit::ampere), rectifier.conductionDegrees),
-            "A smaller first capacitor, a series resistor, or another rectifier; put the capacitance after the choke or dropper.");
+            fmt::format(
+                "{} is more than the {} that a {} may charge{}: its plates pass {} in {:.0f} degrees of each cycle.",
+                read(first->farads, Unit::farad, 2), read(*limits.mostFarads, Unit::farad, 2), rectifier.type,
+                limits.mostFaradsNote.empty() ? "" : " (" + limits.mostFaradsNote + ")",
+                read(rectifier.peakAmps, Unit::ampere), rectifier.conductionDegrees),
+            "A smaller first capacitor, a series resistor, or another rectifier; put the capacitance after the choke "
+            "or dropper.");
     const auto* type = c.library.tubes.find(rectifier.type);
     c.eachPart([&](const auto& part) {
       if (!type || part.resolved.part->kind != PartKind::powerTransformer || part.devices.empty()) return;
@@ -98,8 +112,11 @@ void firstCapacitor(Case& c) {
       const auto least = predict::leastSourceOhms(*type, volts);
       const double ohms = predict::plateSourceOhms(c.circuit);
       if (least && ohms < 0.98 * *least)
-        c.add(rectifier.part, fmt::format("{:.0f} ohm stand in series with each plate where its published operation at {} wants {:.0f}.", ohms, read(volts, Unit::volt), *least),
-              fmt::format("Add {:.0f} ohm before the reservoir, or in each plate lead.", std::ceil(*least - ohms)));
+        c.add(
+            rectifier.part,
+            fmt::format("{:.0f} ohm stand in series with each plate where its published operation at {} wants {:.0f}.",
+                        ohms, read(volts, Unit::volt), *least),
+            fmt::format("Add {:.0f} ohm before the reservoir, or in each plate lead.", std::ceil(*least - ohms)));
     });
   }
 }
@@ -108,7 +125,8 @@ void rectifierRatings(Case& c) {
   for (const auto& r : c.report.rectifiers) {
     const auto over = [&](double value, std::optional<double> limit, Unit unit, const char* what) {
       if (limit && value > *limit)
-        c.add(r.part, fmt::format("{} is {}, over the {} of a {}.", what, read(value, unit), read(*limit, unit), r.type),
+        c.add(r.part,
+              fmt::format("{} is {}, over the {} of a {}.", what, read(value, unit), read(*limit, unit), r.type),
               "Another rectifier, a smaller first capacitor or a series resistor.");
     };
     over(r.peakAmps, r.limits.peakAmps, Unit::ampere, "Peak plate current");
@@ -120,14 +138,18 @@ void rectifierRatings(Case& c) {
 void balancing(Case& c) {
   // A node that only the two capacitors of a series pair hold.
   c.eachPart([&](const auto& upper) {
-    if (upper.resolved.part->kind != PartKind::capacitor || upper.resolved.part->role != "reservoir" || upper.devices.empty() || upper.nodes[1] == 0) return;
+    if (upper.resolved.part->kind != PartKind::capacitor || upper.resolved.part->role != "reservoir" ||
+        upper.devices.empty() || upper.nodes[1] == 0)
+      return;
     bool held = false;
     c.eachPart([&](const auto& other) {
       if (other.devices.empty() || other.resolved.part->kind != PartKind::resistor) return;
       held = held || other.nodes[0] == upper.nodes[1] || other.nodes[1] == upper.nodes[1];
     });
     if (!held && c.report.rectifiers.size() != 2)
-      c.add(upper.resolved.name, "Two capacitors share the volts in series with nothing to keep the shares equal: the one that leaks less takes more than its half.",
+      c.add(upper.resolved.name,
+            "Two capacitors share the volts in series with nothing to keep the shares equal: the one that leaks less "
+            "takes more than its half.",
             "Fit equal balancing resistors across both, 220k of 2 W for instance.", true);
   });
 }
@@ -135,7 +157,9 @@ void balancing(Case& c) {
 void windings(Case& c) {
   for (const auto& w : c.report.windings)
     if (w.share() > 1.02)
-      c.add(w.part, fmt::format("Its {} winding carries {} rms, {:.0f} % of its rating.", w.name, read(w.rmsAmps, Unit::ampere), 100 * w.share()),
+      c.add(w.part,
+            fmt::format("Its {} winding carries {} rms, {:.0f} % of its rating.", w.name, read(w.rmsAmps, Unit::ampere),
+                        100 * w.share()),
             "A transformer with a larger rating, or less load; an overloaded winding overheats unseen.");
 }
 
@@ -144,15 +168,23 @@ void heaters(Case& c) {
     const double share = h.rmsVolts / h.nominalVolts;
     if (h.rmsAmps * h.nominalVolts < 0.05) continue; // nothing hangs on it
     if (share > 1.1 || share < 0.9)
-      c.add(h.part, fmt::format("The {} heaters get {}, {:.0f} % {}.", read(h.nominalVolts, Unit::volt, 2), read(h.rmsVolts, Unit::volt), 100 * std::abs(share - 1), share > 1 ? "too much: cathodes wear out early" : "too little: cathodes are starved"),
-            share > 1 ? "Another primary tap, or a small resistor in each heater lead." : "Another primary tap, or a winding with a larger rating.");
+      c.add(h.part,
+            fmt::format("The {} heaters get {}, {:.0f} % {}.", read(h.nominalVolts, Unit::volt, 2),
+                        read(h.rmsVolts, Unit::volt), 100 * std::abs(share - 1),
+                        share > 1 ? "too much: cathodes wear out early" : "too little: cathodes are starved"),
+            share > 1 ? "Another primary tap, or a small resistor in each heater lead."
+                      : "Another primary tap, or a winding with a larger rating.");
   }
   for (const auto& bottle : c.report.withoutHeater)
-    c.add(bottle, "No heater winding of the design has the volts that it needs.", "Another type, or a transformer with that winding. Check base and pins too.");
+    c.add(bottle, "No heater winding of the design has the volts that it needs.",
+          "Another type, or a transformer with that winding. Check base and pins too.");
   for (const auto& hk : c.report.heaterCathodes)
     if (hk.limit && std::abs(hk.volts) > *hk.limit)
-      c.add(hk.tube, fmt::format("{} stand between heater and cathode, its limit is {}.", read(std::abs(hk.volts), Unit::volt), read(*hk.limit, Unit::volt)),
-            fmt::format("Lift the heaters by about {} with a divider.", read(hk.volts - 0.5 * *hk.limit, Unit::volt, 2)));
+      c.add(
+          hk.tube,
+          fmt::format("{} stand between heater and cathode, its limit is {}.", read(std::abs(hk.volts), Unit::volt),
+                      read(*hk.limit, Unit::volt)),
+          fmt::format("Lift the heaters by about {} with a divider.", read(hk.volts - 0.5 * *hk.limit, Unit::volt, 2)));
 }
 
 void partRatings(Case& c) {
@@ -176,7 +208,9 @@ void partRatings(Case& c) {
       highest(*c.point.supply, "at idle");
       if (without) highest(*without, "with the tubes cold or out");
       if (most > capacitorMargin * rated)
-        c.add(part.resolved.name, fmt::format("It is rated {} and sees {} {}: over {:.0f} %.", read(rated, Unit::volt), read(most, Unit::volt), when, 100 * capacitorMargin),
+        c.add(part.resolved.name,
+              fmt::format("It is rated {} and sees {} {}: over {:.0f} %.", read(rated, Unit::volt),
+                          read(most, Unit::volt), when, 100 * capacitorMargin),
               "The next rating up, or two in series with balancing resistors.", most > rated);
     } else if (kind == PartKind::resistor) {
       const double rated = settingOr(part.resolved, "ratedWatts", 0);
@@ -185,7 +219,9 @@ void partRatings(Case& c) {
       if (a.size() == 0 || b.size() == 0) return;
       const double watts = (a - b).squaredNorm() / static_cast<double>(a.size()) / part.resolved.value();
       if (watts > resistorMargin * rated)
-        c.add(part.resolved.name, fmt::format("It is rated {} and dissipates {} at idle: over {:.0f} %.", read(rated, Unit::watt, 2), read(watts, Unit::watt), 100 * resistorMargin),
+        c.add(part.resolved.name,
+              fmt::format("It is rated {} and dissipates {} at idle: over {:.0f} %.", read(rated, Unit::watt, 2),
+                          read(watts, Unit::watt), 100 * resistorMargin),
               "At least twice the watts; leave room around it.");
     }
   });
@@ -196,9 +232,11 @@ void partRatings(Case& c) {
 std::vector<Finding> auditSupply(const amp::Circuit& circuit, const amp::Library& library,
                                  const predict::OperatingPoint& point) {
   Case c{circuit, library, point, predict::readSupply(circuit, library, point), {}};
-  for (const auto rule : {missingFuse, slowDischarge, balancing, fuseSize, firstCapacitor, rectifierRatings, windings, heaters, partRatings})
+  for (const auto rule : {missingFuse, slowDischarge, balancing, fuseSize, firstCapacitor, rectifierRatings, windings,
+                          heaters, partRatings})
     rule(c);
-  std::stable_sort(c.findings.begin(), c.findings.end(), [](const Finding& a, const Finding& b) { return a.danger > b.danger; });
+  std::stable_sort(c.findings.begin(), c.findings.end(),
+                   [](const Finding& a, const Finding& b) { return a.danger > b.danger; });
   return c.findings;
 }
 
@@ -206,12 +244,14 @@ const SafetyText& safetyText() {
   static const SafetyText text{
       "Before your hands go in",
       {"Hundreds of volts DC stay on the capacitors after switch-off, sometimes for many minutes. They can kill.",
-       "Unplug. Wait. Discharge every filter capacitor through a resistor, never with a screwdriver. Measure under 50 V "
+       "Unplug. Wait. Discharge every filter capacitor through a resistor, never with a screwdriver. Measure under 50 "
+       "V "
        "on each before you touch. A bleeder can fail unseen: measure all the same.",
        "When it must be powered while open: clip leads on before the power, one hand behind your back, never alone.",
        "The protective earth goes to the chassis on a bolt of its own. A fuse stands in the live side. Never use an "
        "auto-transformer or a supply without a transformer: the chassis would be live.",
-       "Primary wiring follows your local code. Where it demands a licensed person, or you are in doubt, leave it to one.",
+       "Primary wiring follows your local code. Where it demands a licensed person, or you are in doubt, leave it to "
+       "one.",
        "Glass and resistors get hot enough to burn. Loudspeakers at full power hurt hearing."}};
   return text;
 }

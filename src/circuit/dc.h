@@ -20,8 +20,9 @@ struct DcSolution {
 std::optional<Problem> findFloatingNode(const Netlist& netlist);
 
 /// Solves G x + i(x) = b by Newton's method with step control, from `start` if it fits, else from zero; when that
-/// fails, by continuation in a conductance from every node to ground, then in the sources. A solution is returned only with a Kirchhoff
-/// residual under 2e-10 A; otherwise the Problem says that no operating point was found and where it was worst.
+/// fails, by continuation in a conductance from every node to ground, then in the sources. A solution is returned only
+/// with a Kirchhoff residual under 2e-10 A; otherwise the Problem says that no operating point was found and where it
+/// was worst.
 tl::expected<DcSolution, Problem> solveDc(const System& system, const Eigen::VectorXd* start = nullptr);
 
 /// The same for many circuits of one topology: the system may be given other values between calls. The netlist must

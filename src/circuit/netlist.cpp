@@ -102,7 +102,8 @@ int Netlist::add(std::string id, std::vector<Node> nodes, Law law) {
 
 void Netlist::setLaw(int index, Law law) {
   auto& device = devices_.at(static_cast<std::size_t>(index));
-  if (law.index() != device.law.index()) throw std::invalid_argument(device.id + " cannot become another kind of device");
+  if (law.index() != device.law.index())
+    throw std::invalid_argument(device.id + " cannot become another kind of device");
   replaceLaw(index, std::move(law));
 }
 

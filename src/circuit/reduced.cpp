@@ -146,8 +146,8 @@ bool Reduced::stage(const Eigen::VectorXd& before, double drive, Eigen::VectorXd
         const auto& device = ports_.devices()[d];
         for (int i = 0; i < device.count; ++i)
           for (int j = 0; j < device.count; ++j)
-            amps_[device.first + i] += slopes_[d][static_cast<std::size_t>(3 * i + j)] *
-                                       (trial_[device.first + j] - volts[device.first + j]);
+            amps_[device.first + i] +=
+                slopes_[d][static_cast<std::size_t>(3 * i + j)] * (trial_[device.first + j] - volts[device.first + j]);
       }
       found = true;
     } else {
@@ -255,8 +255,9 @@ constexpr int firstPeriods = 6, mostPeriods = 160;
 
 tl::expected<Cycle, Problem> steadyCycle(Reduced& circuit, const std::function<double(double)>& drive, double period,
                                          int steps, const Cycle* like) {
-  const Problem none{"the supply", "no state was found that repeats with the mains; look for a part value far from what "
-                                   "its place wants"};
+  const Problem none{"the supply",
+                     "no state was found that repeats with the mains; look for a part value far from what "
+                     "its place wants"};
   Cycle cycle;
   cycle.period = period;
   const auto n = static_cast<Eigen::Index>(steps);

@@ -9,8 +9,8 @@ namespace vinegar::circuit {
 /// linear is eliminated down to its charges and fluxes and the volts of the ports, so that a step costs a few hundred
 /// multiplications. All driven sources follow one waveform.
 ///
-/// Each step is the two-stage L-stable SDIRK method of order 2 (R. Alexander, SIAM Journal on Numerical Analysis, 1977):
-/// what is faster than a step is damped, so that a rectifier's edges do not ring.
+/// Each step is the two-stage L-stable SDIRK method of order 2 (R. Alexander, SIAM Journal on Numerical Analysis,
+/// 1977): what is faster than a step is damped, so that a rectifier's edges do not ring.
 class Reduced {
 public:
   /// `driven`: sources that carry the waveform, their volts or ampere times `share`.
@@ -86,8 +86,8 @@ private:
 /// One period of a steady state.
 struct Cycle {
   double period = 0;
-  Eigen::MatrixXd x;       ///< unknowns as in System, one column per step, the first one step after time 0
-  Eigen::MatrixXd amps;    ///< port currents likewise
+  Eigen::MatrixXd x;    ///< unknowns as in System, one column per step, the first one step after time 0
+  Eigen::MatrixXd amps; ///< port currents likewise
   Eigen::VectorXd meanX, meanAmps;
   Reduced::State start;    ///< at time 0: where a like question may start
   Eigen::MatrixXd byStart; ///< d(memory after a period)/d(memory at its start), perhaps of a like question
@@ -95,8 +95,8 @@ struct Cycle {
 };
 
 /// The state that repeats with the drive, found by shooting on the memories (T. J. Aprille and T. N. Trick,
-/// Proceedings of the IEEE, 1972), every memory within 1e-5 volts or ampere. `like`: the answer to a like question, or null. Not finding
-/// one is a Problem.
+/// Proceedings of the IEEE, 1972), every memory within 1e-5 volts or ampere. `like`: the answer to a like question, or
+/// null. Not finding one is a Problem.
 tl::expected<Cycle, Problem> steadyCycle(Reduced& circuit, const std::function<double(double)>& drive, double period,
                                          int steps, const Cycle* like = nullptr);
 

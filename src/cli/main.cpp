@@ -129,7 +129,8 @@ int main(int argc, char** argv) {
     sub->add_option("--rectifier", supplyAsked.rectifier, "another rectifier type");
     sub->add_option("--mains", supplyAsked.mains, "other mains volts");
     if (sub->get_name() != "switch-on") continue;
-    sub->add_option("--from", supplyAsked.from, "cold, standby or hot")->check(CLI::IsMember({"cold", "standby", "hot"}));
+    sub->add_option("--from", supplyAsked.from, "cold, standby or hot")
+        ->check(CLI::IsMember({"cold", "standby", "hot"}));
     sub->add_option("--seconds", supplyAsked.seconds, "how long")->check(CLI::Range(0.02, 600.0));
   }
   command("netlist", "the compiled circuit in the interchange form");

@@ -43,15 +43,32 @@ tl::expected<amp::Design, Problem> asAsked(const SupplyAsked& asked, amp::Design
 Json readingJson(const predict::SupplyReport& report) {
   Json json;
   for (const auto& rail : report.rails)
-    json["rails"].push_back({{"name", rail.name}, {"volts", rail.volts}, {"ripple_vpp", rail.rippleVpp}, {"harmonic_volts_peak", rail.harmonics}});
+    json["rails"].push_back({{"name", rail.name},
+                             {"volts", rail.volts},
+                             {"ripple_vpp", rail.rippleVpp},
+                             {"harmonic_volts_peak", rail.harmonics}});
   for (const auto& r : report.rectifiers)
-    json["rectifiers"].push_back({{"part", r.part}, {"type", r.type}, {"peak_amps", r.peakAmps}, {"rms_amps", r.rmsAmps}, {"mean_amps", r.meanAmps}, {"total_amps", r.totalAmps}, {"conduction_degrees", r.conductionDegrees}, {"inverse_volts", r.inverseVolts}, {"drop_volts", r.meanDropVolts}});
+    json["rectifiers"].push_back({{"part", r.part},
+                                  {"type", r.type},
+                                  {"peak_amps", r.peakAmps},
+                                  {"rms_amps", r.rmsAmps},
+                                  {"mean_amps", r.meanAmps},
+                                  {"total_amps", r.totalAmps},
+                                  {"conduction_degrees", r.conductionDegrees},
+                                  {"inverse_volts", r.inverseVolts},
+                                  {"drop_volts", r.meanDropVolts}});
   for (const auto& w : report.windings)
-    json["windings"].push_back({{"part", w.part}, {"name", w.name}, {"rms_amps", w.rmsAmps}, {"rated_amps", w.ratedAmps}, {"rms_volts", w.rmsVolts}});
+    json["windings"].push_back({{"part", w.part},
+                                {"name", w.name},
+                                {"rms_amps", w.rmsAmps},
+                                {"rated_amps", w.ratedAmps},
+                                {"rms_volts", w.rmsVolts}});
   for (const auto& h : report.heaters)
-    json["heaters"].push_back({{"part", h.part}, {"nominal_volts", h.nominalVolts}, {"rms_volts", h.rmsVolts}, {"rms_amps", h.rmsAmps}});
+    json["heaters"].push_back(
+        {{"part", h.part}, {"nominal_volts", h.nominalVolts}, {"rms_volts", h.rmsVolts}, {"rms_amps", h.rmsAmps}});
   for (const auto& hk : report.heaterCathodes)
-    json["heater_cathode"].push_back({{"tube", hk.tube}, {"volts", hk.volts}, {"limit", hk.limit ? Json(*hk.limit) : Json()}});
+    json["heater_cathode"].push_back(
+        {{"tube", hk.tube}, {"volts", hk.volts}, {"limit", hk.limit ? Json(*hk.limit) : Json()}});
   json["primary"] = {{"rms_amps", report.primaryAmps}, {"watts", report.primaryWatts}, {"va", report.primaryVa}};
   json["load_amps"] = report.loadAmps;
   return json;
@@ -66,7 +83,8 @@ int printSupply(const SupplyAsked& asked, const amp::Design& given, const amp::L
   if (!circuit) return complain(asked, circuit.error());
   const auto point = predict::predictOperatingPoint(*circuit);
   if (!point) return complain(asked, point.error());
-  if (!point->supply) return complain(asked, {"the supply", "has no mains and rectifier; start it with a transformer section"});
+  if (!point->supply)
+    return complain(asked, {"the supply", "has no mains and rectifier; start it with a transformer section"});
   const auto report = predict::readSupply(*circuit, library, *point);
   const auto findings = audit::auditSupply(*circuit, library, *point);
   if (asked.format == "json") {
@@ -84,14 +102,20 @@ int printSupply(const SupplyAsked& asked, const amp::Design& given, const amp::L
     return 0;
   }
   for (const auto& rail : report.rails)
-    fmt::print("{:<12} {:>10}  ripple {:>10} pp\n", rail.name, read(rail.volts, Unit::volt), read(rail.rippleVpp, Unit::volt, 3));
+    fmt::print("{:<12} {:>10}  ripple {:>10} pp\n", rail.name, read(rail.volts, Unit::volt),
+               read(rail.rippleVpp, Unit::volt, 3));
   for (const auto& r : report.rectifiers)
-    fmt::print("{:<6} {:<8} peak {}, rms {}, mean {} a plate, {:.0f} degrees, {} in reverse\n", r.part, r.type, read(r.peakAmps, Unit::ampere, 3), read(r.rmsAmps, Unit::ampere, 3), read(r.meanAmps, Unit::ampere, 3), r.conductionDegrees, read(r.inverseVolts, Unit::volt, 3));
+    fmt::print("{:<6} {:<8} peak {}, rms {}, mean {} a plate, {:.0f} degrees, {} in reverse\n", r.part, r.type,
+               read(r.peakAmps, Unit::ampere, 3), read(r.rmsAmps, Unit::ampere, 3), read(r.meanAmps, Unit::ampere, 3),
+               r.conductionDegrees, read(r.inverseVolts, Unit::volt, 3));
   for (const auto& w : report.windings)
-    fmt::print("{:<6} {:<10} {} rms of {} ({:.0f} %)\n", w.part, w.name, read(w.rmsAmps, Unit::ampere, 3), read(w.ratedAmps, Unit::ampere, 3), 100 * w.share());
+    fmt::print("{:<6} {:<10} {} rms of {} ({:.0f} %)\n", w.part, w.name, read(w.rmsAmps, Unit::ampere, 3),
+               read(w.ratedAmps, Unit::ampere, 3), 100 * w.share());
   for (const auto& h : report.heaters)
-    fmt::print("{:<6} {:<10} {} rms, {}\n", h.part, "heaters", read(h.rmsVolts, Unit::volt, 3), read(h.rmsAmps, Unit::ampere, 3));
-  fmt::print("primary {} rms, {} of {:.1f} VA\n", read(report.primaryAmps, Unit::ampere, 3), read(report.primaryWatts, Unit::watt, 3), report.primaryVa);
+    fmt::print("{:<6} {:<10} {} rms, {}\n", h.part, "heaters", read(h.rmsVolts, Unit::volt, 3),
+               read(h.rmsAmps, Unit::ampere, 3));
+  fmt::print("primary {} rms, {} of {:.1f} VA\n", read(report.primaryAmps, Unit::ampere, 3),
+             read(report.primaryWatts, Unit::watt, 3), report.primaryVa);
   for (const auto& f : findings)
     fmt::print("{}{}{}{} {}\n", f.danger ? "DANGER " : "finding ", f.part, f.part.empty() ? "" : ": ", f.what, f.cure);
   return 0;
@@ -109,9 +133,12 @@ int printSwitchOn(const SupplyAsked& asked, const amp::Design& given, const amp:
   const auto answer = predict::predictSwitchOn(*circuit, library, question);
   if (!answer) return complain(asked, answer.error());
   if (asked.format == "json") {
-    Json json{{"seconds", answer->seconds}, {"settled_at", answer->settledAt}, {"primary_peak_amps", answer->primaryPeakAmps}};
+    Json json{{"seconds", answer->seconds},
+              {"settled_at", answer->settledAt},
+              {"primary_peak_amps", answer->primaryPeakAmps}};
     for (const auto& rail : answer->rails)
-      json["rails"].push_back({{"name", rail.name}, {"volts", rail.mean}, {"highest", rail.highest}, {"highest_at", rail.highestAt}});
+      json["rails"].push_back(
+          {{"name", rail.name}, {"volts", rail.mean}, {"highest", rail.highest}, {"highest_at", rail.highestAt}});
     for (std::size_t i = 0; i < answer->rectifiers.size(); ++i)
       json["rectifiers"].push_back({{"part", answer->rectifiers[i]}, {"peak_amps", answer->peakAmps[i]}});
     fmt::print("{}\n", json.dump());
@@ -150,13 +177,20 @@ int printDischarge(const SupplyAsked& asked, const amp::Design& given, const amp
     const auto answer = predict::predictDischarge(*circuit, *idle, tubes);
     if (!answer) return complain(asked, answer.error());
     for (const auto& rail : answer->rails) {
-      const auto time = rail.secondsTo50 ? fmt::format("{:.1f} s", *rail.secondsTo50) : fmt::format("over {:.0f} s", answer->seconds.back());
+      const auto time = rail.secondsTo50 ? fmt::format("{:.1f} s", *rail.secondsTo50)
+                                         : fmt::format("over {:.0f} s", answer->seconds.back());
       if (asked.format == "json")
-        json[tubes ? "tubes_in" : "tubes_out"].push_back({{"rail", rail.name}, {"seconds", answer->seconds}, {"volts", rail.volts}, {"seconds_to_50", rail.secondsTo50 ? Json(*rail.secondsTo50) : Json()}});
+        json[tubes ? "tubes_in" : "tubes_out"].push_back(
+            {{"rail", rail.name},
+             {"seconds", answer->seconds},
+             {"volts", rail.volts},
+             {"seconds_to_50", rail.secondsTo50 ? Json(*rail.secondsTo50) : Json()}});
       else if (asked.format == "csv")
-        fmt::print("{},{},{}\n", tubes ? "in" : "out", rail.name, rail.secondsTo50 ? fmt::format("{:.6g}", *rail.secondsTo50) : "");
+        fmt::print("{},{},{}\n", tubes ? "in" : "out", rail.name,
+                   rail.secondsTo50 ? fmt::format("{:.6g}", *rail.secondsTo50) : "");
       else
-        fmt::print("{:<12} tubes {:<4} {:>9} -> 50 V in {}\n", rail.name, tubes ? "in" : "out", read(rail.volts.front(), Unit::volt), time);
+        fmt::print("{:<12} tubes {:<4} {:>9} -> 50 V in {}\n", rail.name, tubes ? "in" : "out",
+                   read(rail.volts.front(), Unit::volt), time);
     }
   }
   if (asked.format == "json") fmt::print("{}\n", json.dump());

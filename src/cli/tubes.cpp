@@ -48,7 +48,8 @@ int fail(const Problem& problem) {
 
 /// How far the engine is from every published operation; the table that `--check` closes with.
 void printOperations(const tubes::Catalogue& catalogue) {
-  fmt::print("\nPublished operations, published / engine at the stated bias:\n{:<15}{:>6}{:>9}{:>16}{:>15}{:>15}{:>15}{:>15}\n",
+  fmt::print("\nPublished operations, published / engine at the stated "
+             "bias:\n{:<15}{:>6}{:>9}{:>16}{:>15}{:>15}{:>15}{:>15}\n",
              "tube", "volts", "load", "power W", "distortion %", "plate idle mA", "plate full mA", "screen full mA");
   std::map<std::string, std::vector<double>> errors;
   const auto cell = [&](const char* what, std::optional<double> published, double engine, double scale, bool ratio) {
@@ -69,7 +70,8 @@ void printOperations(const tubes::Catalogue& catalogue) {
                  cell("distortion, points", o.distortion, engine->distortion, 100, false),
                  cell("plate current idle, %", o.idleAmps, engine->idleAmps, 1000, true),
                  cell("plate current full, %", o.fullAmps, engine->fullAmps, 1000, true),
-                 o.screenVolts ? cell("screen current full, %", o.fullScreenAmps, engine->fullScreenAmps, 1000, true) : "");
+                 o.screenVolts ? cell("screen current full, %", o.fullScreenAmps, engine->fullScreenAmps, 1000, true)
+                               : "");
     }
   fmt::print("\n{:<26}{:>7}{:>9}{:>9}{:>9}\n", "distance", "points", "median", "90 %", "largest");
   for (const auto& [what, list] : errors)

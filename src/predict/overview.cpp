@@ -59,12 +59,13 @@ StepEffect readWholeStep(const amp::Circuit& circuit, const amp::Library& librar
   StepEffect effect;
   effect.value = value;
   const auto& name = part.resolved.name;
-  const auto stepped =
-      amp::compile(amp::withChanges(*circuit.design, library, {{name, "value", part.resolved.value(), value}}), library);
+  const auto stepped = amp::compile(
+      amp::withChanges(*circuit.design, library, {{name, "value", part.resolved.value(), value}}), library);
   const auto other = stepped ? predictOperatingPoint(*stepped, &warmth) : tl::unexpected(stepped.error());
-  const auto response = other ? predictResponse(*stepped, *other,
-                                                {question.from, question.to, {stepHertz.begin(), stepHertz.end()}}, &warmth)
-                              : tl::unexpected(other.error());
+  const auto response =
+      other ? predictResponse(*stepped, *other, {question.from, question.to, {stepHertz.begin(), stepHertz.end()}},
+                              &warmth)
+            : tl::unexpected(other.error());
   if (!response) {
     effect.problem = response.error();
     return effect;

@@ -38,8 +38,8 @@ struct TubeReading {
 
 struct OperatingPoint {
   circuit::DcSolution dc;
-  std::shared_ptr<const circuit::System> system; ///< rectifiers as they are on average
-  std::shared_ptr<const SupplyIdle> supply;      ///< of a design with mains, else null
+  std::shared_ptr<const circuit::System> system;     ///< rectifiers as they are on average
+  std::shared_ptr<const SupplyIdle> supply;          ///< of a design with mains, else null
   std::vector<std::pair<std::string, double>> nodes; ///< netlist order, ground left out
   std::vector<PartReading> parts;
   std::vector<TubeReading> tubes;
@@ -48,7 +48,8 @@ struct OperatingPoint {
   [[nodiscard]] double volts(circuit::Node node) const { return circuit::System::volts(dc.x, node); }
 };
 
-/// DC volts, currents and watts everywhere with no signal; with mains, their means over a period. `warmth` is used and left for the next call.
+/// DC volts, currents and watts everywhere with no signal; with mains, their means over a period. `warmth` is used and
+/// left for the next call.
 tl::expected<OperatingPoint, Problem> predictOperatingPoint(const amp::Circuit& circuit, Warmth* warmth = nullptr);
 
 struct ResponseQuestion {

@@ -47,9 +47,7 @@ public:
     const auto amps = [&](const char* lead, const auto& volts) {
       return (volts(std::string(lead) + ".source") - volts(lead)) / senseOhms;
     };
-    const auto atIdle = [&](const std::string& node) {
-      return circuit::System::volts(idle->x, netlist_.find(node));
-    };
+    const auto atIdle = [&](const std::string& node) { return circuit::System::volts(idle->x, netlist_.find(node)); };
     result.idleAmps = amps("plates", atIdle);
     if (operation_.screenVolts) result.idleScreenAmps = amps("screens", atIdle);
     const double bias = operation_.cathodeOhms ? atIdle("k") : -*operation_.gridVolts;
@@ -62,10 +60,10 @@ public:
       const double peak = i == 0 ? result.drivePeakVolts : -result.drivePeakVolts;
       question.drive[drives_[i]] = {[peak](double t) { return peak * std::sin(2 * std::numbers::pi * hertz * t); }, {}};
     }
-    const std::vector<std::string> nodes = operation_.screenVolts
-                                               ? std::vector<std::string>{"load", "plates.source", "plates",
-                                                                          "screens.source", "screens"}
-                                               : std::vector<std::string>{"load", "plates.source", "plates"};
+    const std::vector<std::string> nodes =
+        operation_.screenVolts
+            ? std::vector<std::string>{"load", "plates.source", "plates", "screens.source", "screens"}
+            : std::vector<std::string>{"load", "plates.source", "plates"};
     for (const auto& node : nodes)
       question.outputs.push_back(netlist_.find(node));
     const auto answer = circuit::solvePeriodic(system, idle->x, question);

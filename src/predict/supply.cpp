@@ -32,8 +32,8 @@ RectifierReading readRectifier(const amp::CompiledPart& part, const amp::Library
     reading.peakAmps = amps.maxCoeff();
     reading.rmsAmps = rootMeanSquare(amps);
     reading.meanAmps = amps.mean();
-    reading.conductionDegrees = 360 * static_cast<double>((amps.array() > 0.01 * reading.peakAmps).count()) /
-                                static_cast<double>(amps.size());
+    reading.conductionDegrees =
+        360 * static_cast<double>((amps.array() > 0.01 * reading.peakAmps).count()) / static_cast<double>(amps.size());
     reading.meanDropVolts = amps.dot(across) / std::max(amps.sum(), 1e-30);
   }
   return reading;

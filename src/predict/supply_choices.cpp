@@ -39,7 +39,8 @@ std::vector<std::string> warningsOf(const amp::Circuit& circuit, const amp::Libr
     if (const auto* transformer = partOfKind(circuit, PartKind::powerTransformer); transformer && first) {
       const double volts = amp::transformerWindings(transformer->resolved).front().unloadedVolts;
       if (const auto least = leastSourceOhms(*type, volts); least && plateSourceOhms(circuit) < 0.98 * *least)
-        warnings.push_back(fmt::format("{:.0f} ohm per plate, its sheet wants {:.0f}", plateSourceOhms(circuit), *least));
+        warnings.push_back(
+            fmt::format("{:.0f} ohm per plate, its sheet wants {:.0f}", plateSourceOhms(circuit), *least));
     }
     if (limits.peakAmps && rectifier.peakAmps > *limits.peakAmps)
       warnings.push_back(fmt::format("peak {} is over its {}", units::reading(rectifier.peakAmps, Unit::ampere, 3),
@@ -48,7 +49,8 @@ std::vector<std::string> warningsOf(const amp::Circuit& circuit, const amp::Libr
       warnings.push_back(fmt::format("{} DC is over its {}", units::reading(rectifier.totalAmps, Unit::ampere, 3),
                                      units::reading(*limits.directAmps, Unit::ampere, 3)));
     if (limits.inverseVolts && rectifier.inverseVolts > *limits.inverseVolts)
-      warnings.push_back(fmt::format("{} in reverse is over its {}", units::reading(rectifier.inverseVolts, Unit::volt, 3),
+      warnings.push_back(fmt::format("{} in reverse is over its {}",
+                                     units::reading(rectifier.inverseVolts, Unit::volt, 3),
                                      units::reading(*limits.inverseVolts, Unit::volt, 3)));
   }
   for (const auto& winding : row.report.windings)
@@ -58,7 +60,8 @@ std::vector<std::string> warningsOf(const amp::Circuit& circuit, const amp::Libr
     warnings.push_back(fmt::format("no winding for the heater of {}", bottle));
   for (const auto& tube : row.tubes) {
     if (tube.plateWattsLimit && tube.plateWatts > *tube.plateWattsLimit)
-      warnings.push_back(fmt::format("{} dissipates {} of {}", tube.name, units::reading(tube.plateWatts, Unit::watt, 3),
+      warnings.push_back(fmt::format("{} dissipates {} of {}", tube.name,
+                                     units::reading(tube.plateWatts, Unit::watt, 3),
                                      units::reading(*tube.plateWattsLimit, Unit::watt, 3)));
     if (tube.plateVoltsLimit && tube.plateVolts > *tube.plateVoltsLimit)
       warnings.push_back(fmt::format("{} has {} of {} on its plate", tube.name,
@@ -235,14 +238,15 @@ tl::expected<RegulationCurve, Problem> predictRegulation(const amp::Design& desi
   return curve;
 }
 
-tl::expected<SeriesResistorAnswer, Problem> predictSeriesResistor(const amp::Design& design,
-                                                                  const amp::Library& library,
-                                                                  const SeriesResistorQuestion& question) {
+tl::expected<SeriesResistorAnswer, Problem>
+predictSeriesResistor(const amp::Design& design, const amp::Library& library, const SeriesResistorQuestion& question) {
   SeriesResistorAnswer answer;
   const auto now = amp::compile(design, library);
   if (!now) return tl::unexpected(now.error());
   const auto* place = partOfRole(*now, "series-resistor");
-  if (!place) return tl::unexpected(Problem{"the supply", "has no place for a series resistor; use a reservoir section that has one"});
+  if (!place)
+    return tl::unexpected(
+        Problem{"the supply", "has no place for a series resistor; use a reservoir section that has one"});
   answer.part = place->resolved.name;
   const auto idle = predictSupplyIdle(*now);
   if (!idle) return tl::unexpected(idle.error());

@@ -68,17 +68,16 @@ struct SeriesResistorQuestion {
 struct SeriesResistorAnswer {
   std::string part;
   double idleAmps = 0;
-  double exactOhms = 0, ohms = 0;          ///< asked for, and the stock value nearest to it
-  double idleDrop = 0, fullDrop = 0;       ///< volts over the stock value, solved
-  double wattsFull = 0, wattsToBuy = 0;    ///< at full current; the rating, at least twice that
+  double exactOhms = 0, ohms = 0;            ///< asked for, and the stock value nearest to it
+  double idleDrop = 0, fullDrop = 0;         ///< volts over the stock value, solved
+  double wattsFull = 0, wattsToBuy = 0;      ///< at full current; the rating, at least twice that
   double idleVolts = 0, idleVoltsBefore = 0; ///< of the first rail
-  std::vector<amp::Change> changes;        ///< what pencils it in
+  std::vector<amp::Change> changes;          ///< what pencils it in
 };
 /// From a wanted extra drop to a resistor between rectifier and reservoir: ohms = volts / rise of current, rounded to
 /// E12, then the whole supply solved with it. A design without a place for one, or a full current that is not above the
 /// idle one, is a Problem.
-tl::expected<SeriesResistorAnswer, Problem> predictSeriesResistor(const amp::Design& design,
-                                                                  const amp::Library& library,
-                                                                  const SeriesResistorQuestion& question);
+tl::expected<SeriesResistorAnswer, Problem>
+predictSeriesResistor(const amp::Design& design, const amp::Library& library, const SeriesResistorQuestion& question);
 
 } // namespace vinegar::predict

@@ -90,8 +90,12 @@ tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const amp::Circuit& circui
     return question.from == From::cold ? emissionAfter(warm, t) : 1.0;
   };
   const double warmAt = question.from == From::cold
-                            ? std::max(cathodes.amplifier.empty() ? 0 : *std::max_element(cathodes.amplifier.begin(), cathodes.amplifier.end()),
-                                       cathodes.rectifier.empty() ? 0 : *std::max_element(cathodes.rectifier.begin(), cathodes.rectifier.end()))
+                            ? std::max(cathodes.amplifier.empty()
+                                           ? 0
+                                           : *std::max_element(cathodes.amplifier.begin(), cathodes.amplifier.end()),
+                                       cathodes.rectifier.empty()
+                                           ? 0
+                                           : *std::max_element(cathodes.rectifier.begin(), cathodes.rectifier.end()))
                             : 0;
 
   SwitchOnAnswer answer;
@@ -184,10 +188,9 @@ tl::expected<DischargeAnswer, Problem> predictDischarge(const amp::Circuit& circ
       rows.push_back(circuit::System::row(own));
     }
   const std::vector<double> emissions(
-      static_cast<std::size_t>(std::count_if(circuit.parts.begin(), circuit.parts.end(),
-                                             [](const auto& p) {
-                                               return amp::isTube(p.resolved.part->kind) && !p.devices.empty();
-                                             })),
+      static_cast<std::size_t>(
+          std::count_if(circuit.parts.begin(), circuit.parts.end(),
+                        [](const auto& p) { return amp::isTube(p.resolved.part->kind) && !p.devices.empty(); })),
       tubesIn ? 1.0 : 0.0);
   Eigen::VectorXd x = idle.cycle.meanX;
   if (x.size() != circuit::System(part.netlist).size())

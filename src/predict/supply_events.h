@@ -28,7 +28,7 @@ struct SwitchOnAnswer {
   std::vector<std::string> rectifiers; ///< parts
   std::vector<double> peakAmps;        ///< of each, the largest of any plate, over the whole time
   double primaryPeakAmps = 0;
-  double settledAt = 0;                ///< s, the last time any rail was 2 % from its end
+  double settledAt = 0; ///< s, the last time any rail was 2 % from its end
 };
 
 /// From the moment the switch closes, at the mains' zero, through every cycle of the mains. Cathodes warm as their

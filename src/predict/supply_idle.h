@@ -14,10 +14,10 @@ struct SupplyQuestion {
 /// The supply cut out of a circuit: its own devices on nodes of the same names, and the amplifier as one load.
 struct SupplyNetlist {
   circuit::Netlist netlist;
-  std::vector<int> deviceOf;          ///< by device of the circuit's netlist: of this one, or -1
-  std::vector<circuit::Node> nodeOf;  ///< by node of the circuit's netlist: of this one, or -1
-  int load = -1;                      ///< the Norton device, or -1 without amplifier
-  int extra = -1;                     ///< a current source for loads besides
+  std::vector<int> deviceOf;         ///< by device of the circuit's netlist: of this one, or -1
+  std::vector<circuit::Node> nodeOf; ///< by node of the circuit's netlist: of this one, or -1
+  int load = -1;                     ///< the Norton device, or -1 without amplifier
+  int extra = -1;                    ///< a current source for loads besides
   int mains = -1;
 };
 SupplyNetlist cutSupply(const amp::Circuit& circuit, const AmpLoad& load, const SupplyQuestion& question);
@@ -27,7 +27,8 @@ struct SupplyIdle {
   SupplyNetlist part;
   std::shared_ptr<const circuit::System> system; ///< of part.netlist
   circuit::Cycle cycle;
-  /// What each diode of the supply comes to on average, by device of the circuit's netlist: DC and small signals see this.
+  /// What each diode of the supply comes to on average, by device of the circuit's netlist: DC and small signals see
+  /// this.
   std::vector<std::pair<int, circuit::Norton>> averaged;
   double loadAmps = 0; ///< into the amplifier, all rails
   int periods = 0;     ///< worked through to find it
@@ -44,7 +45,8 @@ struct SupplyIdle {
 constexpr int stepsPerPeriod = 256;
 
 /// Newton's method between the supply's periodic state and the amplifier's DC equations, until the rails agree within
-/// 0.1 mV. `like`: the answer for a like circuit, or null: changes how fast, never what. A supply without mains, without a steady state or an amplifier without DC point is a Problem.
+/// 0.1 mV. `like`: the answer for a like circuit, or null: changes how fast, never what. A supply without mains,
+/// without a steady state or an amplifier without DC point is a Problem.
 tl::expected<SupplyIdle, Problem> predictSupplyIdle(const amp::Circuit& circuit, const SupplyIdle* like = nullptr,
                                                     const SupplyQuestion& question = {});
 

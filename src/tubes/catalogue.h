@@ -40,12 +40,12 @@ struct PublishedPoint {
 struct PublishedOperation {
   int tubes = 1; ///< one: single-ended; two: push-pull
   double plateVolts = 0;
-  std::optional<double> screenVolts;                 ///< of pentodes; absent when connected as a triode
-  std::optional<double> gridVolts, cathodeOhms;      ///< fixed bias, or cathode bias (shared by both tubes)
-  std::optional<double> drivePeakVolts;              ///< at each grid
-  double loadOhms = 0, watts = 0;                    ///< plate to plate for two tubes
-  std::optional<double> distortion;                  ///< total, as a share
-  std::optional<double> idleAmps, fullAmps;          ///< plate current without signal and at full output
+  std::optional<double> screenVolts;            ///< of pentodes; absent when connected as a triode
+  std::optional<double> gridVolts, cathodeOhms; ///< fixed bias, or cathode bias (shared by both tubes)
+  std::optional<double> drivePeakVolts;         ///< at each grid
+  double loadOhms = 0, watts = 0;               ///< plate to plate for two tubes
+  std::optional<double> distortion;             ///< total, as a share
+  std::optional<double> idleAmps, fullAmps;     ///< plate current without signal and at full output
   std::optional<double> idleScreenAmps, fullScreenAmps;
 };
 
@@ -66,7 +66,7 @@ struct TubeType {
   Limits limits;
   std::string base;
   double heaterVolts = 0, heaterAmps = 0;
-  double warmSeconds = 0; ///< from cold until it conducts fully; customary, not from a data sheet
+  double warmSeconds = 0;             ///< from cold until it conducts fully; customary, not from a data sheet
   double dropVolts = 0, dropAmps = 0; ///< rectifiers: the published drop of one plate
   std::vector<PublishedPoint> published;
   std::vector<PublishedOperation> operations;

@@ -33,7 +33,7 @@ struct GridCurrentModel {
 /// 1911; I. Langmuir, 1913), silicon the exponential law (W. Shockley, Bell System Technical Journal, 1949).
 struct RectifierModel {
   bool silicon = false;
-  double perveance = 0;                     ///< vacuum: ampere/V^1.5, one plate
+  double perveance = 0;                    ///< vacuum: ampere/V^1.5, one plate
   double saturationAmps = 0, emission = 2; ///< silicon
   bool operator==(const RectifierModel&) const = default;
 };

@@ -282,8 +282,9 @@ Design randomDesign(std::mt19937& random, double decades, bool rectified = false
   if (rectified) { // from the mains, whose reservoir takes the bench supply's place
     constexpr const char* fronts[] = {"supply-full-wave", "supply-full-wave-bias", "supply-bridge",
                                       "supply-hybrid-bridge", "supply-doubler"};
-    constexpr const char* reservoirs[] = {"supply-reservoir", "supply-reservoir-parallel", "supply-reservoir-pair",
-                                          "supply-zener-node", "supply-standby", "supply-choke-node"};
+    constexpr const char* reservoirs[] = {"supply-reservoir",      "supply-reservoir-parallel",
+                                          "supply-reservoir-pair", "supply-zener-node",
+                                          "supply-standby",        "supply-choke-node"};
     design.supply.front().section = reservoirs[pick(6)];
     SectionUse front{"mains", fronts[pick(5)], {}, {}, "K", {}};
     design.supply.insert(design.supply.begin(), front);
@@ -462,7 +463,8 @@ TEST(Bottles, HalvesShareAndSparesAreNamed) {
     use.parts["V"].settings["tube"] = std::string(tube);
     return use;
   };
-  mixed.line = {stage("one", "triode-common-cathode", "ECL82:triode"), stage("two", "triode-common-cathode", "ECL82:triode"),
+  mixed.line = {stage("one", "triode-common-cathode", "ECL82:triode"),
+                stage("two", "triode-common-cathode", "ECL82:triode"),
                 stage("out", "single-ended-pentode", "ECL82:pentode")};
   nameParts(mixed, library());
   EXPECT_EQ(mixed.line[0].parts["V"].name, "V1a");

@@ -54,8 +54,16 @@ INSTANTIATE_TEST_SUITE_P(
                     Wrong{"hot dropper", {{"R18", "ratedWatts", 2.0, 0.25}}, "R18", "dissipates", false},
                     Wrong{"winding", {{"T2", "htAmps", 0.15, 0.05}}, "T2", "ht winding", false},
                     Wrong{"high mains", {{"Mains", "value", 230.0, 260.0}}, "H2", "too much", false},
-                    Wrong{"peak", {{"V5", "tube", text("5Y3GT"), text("6X4")}, {"C15", "value", 16e-6, 100e-6}}, "V5", "Peak plate current", false},
-                    Wrong{"source", {{"V5", "tube", text("5Y3GT"), text("EZ81")}, {"T2", "htOhms", 82.0, 20.0}}, "V5", "in series with each plate", false}),
+                    Wrong{"peak",
+                          {{"V5", "tube", text("5Y3GT"), text("6X4")}, {"C15", "value", 16e-6, 100e-6}},
+                          "V5",
+                          "Peak plate current",
+                          false},
+                    Wrong{"source",
+                          {{"V5", "tube", text("5Y3GT"), text("EZ81")}, {"T2", "htOhms", 82.0, 20.0}},
+                          "V5",
+                          "in series with each plate",
+                          false}),
     [](const auto& info) {
       std::string name = info.param.what;
       std::erase(name, ' ');
@@ -67,11 +75,14 @@ TEST(SupplyRules, WantBalancingResistorsOnAPair) {
   auto& reservoir = design.supply[1];
   reservoir.section = "supply-reservoir-pair";
   reservoir.parts.clear();
-  EXPECT_TRUE(findingsOf(design).empty() || findingsOf(design).front().what.find("nothing to keep") == std::string::npos);
+  EXPECT_TRUE(findingsOf(design).empty() ||
+              findingsOf(design).front().what.find("nothing to keep") == std::string::npos);
   for (const char* ref : {"R1", "R2"})
     reservoir.parts[ref].settings["fitted"] = false;
   const auto findings = findingsOf(design);
-  EXPECT_TRUE(std::any_of(findings.begin(), findings.end(), [](const Finding& f) { return f.danger && f.what.find("nothing to keep") != std::string::npos; }));
+  EXPECT_TRUE(std::any_of(findings.begin(), findings.end(), [](const Finding& f) {
+    return f.danger && f.what.find("nothing to keep") != std::string::npos;
+  }));
 }
 
 TEST(Safety, DefersToLocalCodeAndSaysHowToDischarge) {

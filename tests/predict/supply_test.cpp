@@ -102,7 +102,9 @@ TEST_P(TenSupplies, AgreeWithPlainStepping) {
   const auto& s = GetParam();
   using Kind = testing_support::ReferenceSupply::Kind;
   testing_support::ReferenceSupply reference;
-  reference.kind = s.section == "supply-bridge" ? Kind::bridge : s.section == "supply-doubler" ? Kind::doubler : Kind::fullWave;
+  reference.kind = s.section == "supply-bridge"    ? Kind::bridge
+                   : s.section == "supply-doubler" ? Kind::doubler
+                                                   : Kind::fullWave;
   reference.voltsRms = s.volts;
   reference.hertz = s.hertz;
   reference.sourceOhms = s.ohms;
@@ -130,16 +132,18 @@ TEST_P(TenSupplies, AgreeWithPlainStepping) {
 
 INSTANTIATE_TEST_SUITE_P(
     Supply, TenSupplies,
-    testing::Values(TestSupply{"small", "supply-full-wave", "5Y3GT", 320, 110, 50, 0, 16e-6, {}, 0.08},
-                    TestSupply{"large", "supply-full-wave", "5U4GB", 380, 60, 60, 0, 40e-6, {}, 0.2},
-                    TestSupply{"stiff", "supply-full-wave", "5AR4", 350, 100, 50, 0, 60e-6, {}, 0.12},
-                    TestSupply{"series", "supply-full-wave", "EZ81", 280, 180, 50, 100, 50e-6, {}, 0.1},
-                    TestSupply{"silicon", "supply-full-wave", "1N4007", 280, 60, 50, 0, 32e-6, {{7, 210, 22e-6}, {0, 2200, 22e-6}}, 0.06},
-                    TestSupply{"dropper", "supply-full-wave", "5Y3GT", 320, 110, 60, 0, 20e-6, {{0, 1000, 22e-6}}, 0.06},
-                    TestSupply{"bridge", "supply-bridge", "1N4007", 228, 30, 50, 0, 47e-6, {}, 0.08},
-                    TestSupply{"doubler", "supply-doubler", "1N4007", 130, 20, 50, 0, 100e-6, {}, 0.08},
-                    TestSupply{"choke", "supply-full-wave", "5U4GB", 400, 60, 50, 0, 0, {{15, 150, 40e-6}}, 0.15},
-                    TestSupply{"sag", "supply-full-wave", "5V4GA", 300, 120, 50, 0, 8e-6, {{0, 47, 47e-6}}, 0.1}),
+    testing::Values(
+        TestSupply{"small", "supply-full-wave", "5Y3GT", 320, 110, 50, 0, 16e-6, {}, 0.08},
+        TestSupply{"large", "supply-full-wave", "5U4GB", 380, 60, 60, 0, 40e-6, {}, 0.2},
+        TestSupply{"stiff", "supply-full-wave", "5AR4", 350, 100, 50, 0, 60e-6, {}, 0.12},
+        TestSupply{"series", "supply-full-wave", "EZ81", 280, 180, 50, 100, 50e-6, {}, 0.1},
+        TestSupply{
+            "silicon", "supply-full-wave", "1N4007", 280, 60, 50, 0, 32e-6, {{7, 210, 22e-6}, {0, 2200, 22e-6}}, 0.06},
+        TestSupply{"dropper", "supply-full-wave", "5Y3GT", 320, 110, 60, 0, 20e-6, {{0, 1000, 22e-6}}, 0.06},
+        TestSupply{"bridge", "supply-bridge", "1N4007", 228, 30, 50, 0, 47e-6, {}, 0.08},
+        TestSupply{"doubler", "supply-doubler", "1N4007", 130, 20, 50, 0, 100e-6, {}, 0.08},
+        TestSupply{"choke", "supply-full-wave", "5U4GB", 400, 60, 50, 0, 0, {{15, 150, 40e-6}}, 0.15},
+        TestSupply{"sag", "supply-full-wave", "5V4GA", 300, 120, 50, 0, 8e-6, {{0, 47, 47e-6}}, 0.1}),
     [](const auto& info) { return info.param.name; });
 
 TEST(Rectifiers, DropAndRegulateAsPublished) {
@@ -151,9 +155,11 @@ TEST(Rectifiers, DropAndRegulateAsPublished) {
     const double hertz = name == "5AR4" || name.starts_with("EZ") ? 50 : 60;
     for (const auto& o : type.rectifierOperations) {
       ASSERT_TRUE(o.sourceOhms) << name;
-      const TestSupply s{name, "supply-full-wave", name, o.plateVoltsRms, *o.sourceOhms, hertz, 0, o.farads, {}, o.amps};
+      const TestSupply s{name, "supply-full-wave", name, o.plateVoltsRms, *o.sourceOhms, hertz,
+                         0,    o.farads,           {},   o.amps};
       const auto solved = solveSupply(onSupply(sectionsOf(s)), {0, o.amps, 0}, "N0");
-      EXPECT_NEAR(solved.report.rails.back().volts / o.volts, 1, 0.04) << name << " " << o.plateVoltsRms << " V " << o.amps << " A";
+      EXPECT_NEAR(solved.report.rails.back().volts / o.volts, 1, 0.04)
+          << name << " " << o.plateVoltsRms << " V " << o.amps << " A";
       ++points[name];
     }
   }
@@ -169,7 +175,8 @@ TEST(Supply, FirstOrderChecksHoldInTheirLimits) {
   EXPECT_NEAR(still.report.rails.back().rippleVpp / (stiff.amps / (2 * 50 * 100e-6) * (1 - conducting)), 1, 0.02);
 
   // RC and LC sections at twice the mains; a dropper's volts.
-  const TestSupply chain{"", "supply-full-wave", "5Y3GT", 320, 110, 50, 0, 32e-6, {{0, 3300, 22e-6}, {12, 1, 30e-6}}, 0.03};
+  const TestSupply chain{"",  "supply-full-wave", "5Y3GT", 320, 110, 50, 0, 32e-6, {{0, 3300, 22e-6}, {12, 1, 30e-6}},
+                         0.03};
   const auto filtered = solveSupply(onSupply(sectionsOf(chain)), {0, chain.amps, 0}, "N2");
   const auto& rails = filtered.report.rails;
   const double omega = 4 * M_PI * 50;
@@ -181,7 +188,8 @@ TEST(Supply, FirstOrderChecksHoldInTheirLimits) {
   EXPECT_NEAR(second(3) / second(2) * (omega * omega * 12 * 30e-6 - 1), 1, 0.02);
   EXPECT_NEAR((rails[1].volts - rails[2].volts) / (0.03 * 3300), 1, 0.02);
 
-  // Choke input above the critical inductance (RL / 6 pi f... = V / I / (3 omega)): 0.9 of the rms volts, less the drops.
+  // Choke input above the critical inductance (RL / 6 pi f... = V / I / (3 omega)): 0.9 of the rms volts, less the
+  // drops.
   const TestSupply choke{"", "supply-full-wave", "1N4007", 300, 1, 50, 0, 0, {{20, 1, 100e-6}}, 0.1};
   const auto above = solveSupply(onSupply(sectionsOf(choke)), {0, choke.amps, 0}, "N1");
   EXPECT_NEAR(above.report.rails.back().volts / (300 * 2 * std::sqrt(2.0) / M_PI - 0.9), 1, 0.02);
@@ -212,7 +220,8 @@ TEST(Supply, FoundDirectlyAgreesWithWaiting) {
       const auto period = answer->volts.row(static_cast<Eigen::Index>(r)).segment(n - last, last);
       EXPECT_NEAR(period.mean() / report.rails[r].volts, 1, 0.002) << name << " " << report.rails[r].name;
       if (report.rails[r].rippleVpp > 0.1) {
-        EXPECT_NEAR((period.maxCoeff() - period.minCoeff()) / report.rails[r].rippleVpp, 1, 0.03) << name << " " << report.rails[r].name;
+        EXPECT_NEAR((period.maxCoeff() - period.minCoeff()) / report.rails[r].rippleVpp, 1, 0.03)
+            << name << " " << report.rails[r].name;
       }
     }
   }
@@ -273,8 +282,9 @@ TEST(Windings, CarryWhatTheirLoadSays) {
 TEST(Transformer, ItsThreeWaysOfBeingGivenAgree) {
   auto unloaded = sample("net-loft-5").ink;
   const auto with = [&](const char* given, double volts) {
-    return amp::withChanges(unloaded, library(), {{"T2", "given", std::string("measured"), std::string(given)},
-                                                  {"T2", "htVolts", 230.0, volts}});
+    return amp::withChanges(
+        unloaded, library(),
+        {{"T2", "given", std::string("measured"), std::string(given)}, {"T2", "htVolts", 230.0, volts}});
   };
   const auto rail = [](const amp::Design& design) { return solveSupply(design).report.rails[1].volts; };
   // A tenth more without load, by the label's regulation.
@@ -283,10 +293,14 @@ TEST(Transformer, ItsThreeWaysOfBeingGivenAgree) {
 
 TEST(SwitchOn, SiliconRisesAtOnceATubeWaits) {
   const auto tube = amp::compile(sample("slipway-18").ink, library());
-  const auto silicon = amp::compile(amp::withChanges(sample("slipway-18").ink, library(), {{"V5", "tube", std::string("5Y3GT"), std::string("1N4007")}}), library());
+  const auto silicon = amp::compile(amp::withChanges(sample("slipway-18").ink, library(),
+                                                     {{"V5", "tube", std::string("5Y3GT"), std::string("1N4007")}}),
+                                    library());
   const auto slow = predictSwitchOn(*tube, library()), fast = predictSwitchOn(*silicon, library());
   ASSERT_TRUE(slow && fast);
-  const auto at = [](const SwitchOnAnswer& answer, double seconds) { return answer.rails[1].mean[static_cast<std::size_t>(seconds * 50)]; };
+  const auto at = [](const SwitchOnAnswer& answer, double seconds) {
+    return answer.rails[1].mean[static_cast<std::size_t>(seconds * 50)];
+  };
   EXPECT_LT(at(*slow, 0.3), 1);
   EXPECT_GT(at(*fast, 0.3), 400);
   // Before the tubes draw, silicon charges to the winding's peak less a volt; every rail then has it.
@@ -308,7 +322,8 @@ TEST(SwitchOn, SiliconRisesAtOnceATubeWaits) {
 
 TEST(SwitchOn, IsCancelled) {
   const auto circuit = amp::compile(sample("slipway-18").ink, library());
-  const auto answer = predictSwitchOn(*circuit, library(), {SwitchOnQuestion::From::cold, 30, [](double share) { return share < 0.1; }});
+  const auto answer = predictSwitchOn(*circuit, library(),
+                                      {SwitchOnQuestion::From::cold, 30, [](double share) { return share < 0.1; }});
   ASSERT_FALSE(answer);
   EXPECT_EQ(answer.error().message, "cancelled");
 }
@@ -363,7 +378,9 @@ TEST(Consequences, EveryRowIsTheDesignWithItsChangeMade) {
   }
   EXPECT_EQ(standing, 1);
   // A stiffer rectifier raises the volts, the current and the heat of every tube after it.
-  const auto named = [&](const char* title) { return std::find_if(rows.begin(), rows.end(), [&](const auto& r) { return r.choice.title == title; }); };
+  const auto named = [&](const char* title) {
+    return std::find_if(rows.begin(), rows.end(), [&](const auto& r) { return r.choice.title == title; });
+  };
   const auto soft = named("5Y3GT"), hard = named("5AR4"), heater = named("EZ81");
   EXPECT_GT(hard->report.rails[1].volts, soft->report.rails[1].volts + 20);
   EXPECT_GT(hard->tubes.back().plateWatts, soft->tubes.back().plateWatts * 1.1);
@@ -382,7 +399,8 @@ TEST(Consequences, ARowWithoutAnswerSaysSo) {
 }
 
 TEST(SeriesResistor, IsTheDropOverTheRiseAndIsSolvedWhole) {
-  const auto design = amp::withChanges(sample("slipway-18").ink, library(), {{"V5", "tube", std::string("5Y3GT"), std::string("1N4007")}});
+  const auto design = amp::withChanges(sample("slipway-18").ink, library(),
+                                       {{"V5", "tube", std::string("5Y3GT"), std::string("1N4007")}});
   const auto answer = predictSeriesResistor(design, library(), {20, 0.16});
   ASSERT_TRUE(answer) << answer.error().line();
   EXPECT_NEAR(answer->exactOhms, 20 / (0.16 - answer->idleAmps), 1e-6);
@@ -472,7 +490,8 @@ TEST(Supply, ABranchTakesTheRailItNames) {
   auto& last = design.supply.back(); // D, from C
   last.joins["from"] = "B";
   const auto before = testing_support::solve(sample("slipway-18").ink), after = testing_support::solve(design);
-  EXPECT_NEAR(after.point.part("R19")->volts, after.point.volts(after.circuit.probe("B")) - after.point.volts(after.circuit.probe("D")), 1e-6);
+  EXPECT_NEAR(after.point.part("R19")->volts,
+              after.point.volts(after.circuit.probe("B")) - after.point.volts(after.circuit.probe("D")), 1e-6);
   EXPECT_GT(after.point.volts(after.circuit.probe("D")), before.point.volts(before.circuit.probe("D")) + 10);
 }
 
@@ -495,7 +514,9 @@ TEST(BiasSupply, FeedsTheFixedBiasOfAnOutputStage) {
   EXPECT_LT(solved.point.tubes.back().gridVolts, -15);
   // Both ends of the join are named in the drawing.
   const auto drawing = amp::drawRun(design, library());
-  EXPECT_EQ(std::count_if(drawing.flags.begin(), drawing.flags.end(), [](const auto& f) { return f.rail == "mains.bias"; }), 2);
+  EXPECT_EQ(
+      std::count_if(drawing.flags.begin(), drawing.flags.end(), [](const auto& f) { return f.rail == "mains.bias"; }),
+      2);
 }
 
 TEST(HeaterElevation, LiftsTheHeatersByItsDivider) {

@@ -77,7 +77,8 @@ ReferenceAnswer stepThrough(const ReferenceSupply& s) {
       }
       for (std::size_t i = 0; i < n; ++i) {
         const auto& section = s.sections[i];
-        if (section.henries > 0) choke[i] = choke[i] + h * (volts[i] - volts[i + 1] - section.ohms * choke[i]) / section.henries;
+        if (section.henries > 0)
+          choke[i] = choke[i] + h * (volts[i] - volts[i + 1] - section.ohms * choke[i]) / section.henries;
         if (s.farads == 0 && i == 0) choke[0] = std::max(choke[0], 0.0); // diodes do not conduct backwards
       }
       std::vector<double> flows(n + 1);

@@ -9,11 +9,11 @@ namespace vinegar::testing_support {
 
 struct ReferenceSupply {
   enum class Kind { fullWave, bridge, doubler } kind = Kind::fullWave;
-  double voltsRms = 300, hertz = 50; ///< unloaded, of a half in a full-wave supply
-  double sourceOhms = 100;           ///< winding and reflected primary, in series with each plate
+  double voltsRms = 300, hertz = 50;         ///< unloaded, of a half in a full-wave supply
+  double sourceOhms = 100;                   ///< winding and reflected primary, in series with each plate
   std::function<double(double volts)> diode; ///< ampere of one
-  double seriesOhms = 0;             ///< before the reservoir
-  double farads = 32e-6;             ///< of the reservoir; each of two in a doubler; 0: choke input
+  double seriesOhms = 0;                     ///< before the reservoir
+  double farads = 32e-6;                     ///< of the reservoir; each of two in a doubler; 0: choke input
   struct Section {
     double henries = 0, ohms = 0, farads = 0; ///< a choke, or a resistor where henries are 0
   };
@@ -22,8 +22,9 @@ struct ReferenceSupply {
 };
 
 struct ReferenceAnswer {
-  std::vector<double> volts, rippleVpp; ///< reservoir first (of a choke-input supply the rectifier's output), then sections
-  double peakAmps = 0, meanAmps = 0;    ///< of one diode
+  std::vector<double> volts,
+      rippleVpp; ///< reservoir first (of a choke-input supply the rectifier's output), then sections
+  double peakAmps = 0, meanAmps = 0; ///< of one diode
 };
 
 /// Steps of 2 us; ends when a period's means repeat within 1e-5.

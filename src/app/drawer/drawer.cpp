@@ -384,7 +384,8 @@ void Drawer::refresh() {
   if (amp::isTube(now->part->kind))
     for (const auto& spare : amp::spareHalves(session_.pencilled(), library))
       if (spare.besides == name_)
-        place += QStringLiteral("\n") + tr("%1, the other half of the bottle, is spare").arg(QString::fromStdString(spare.name));
+        place += QStringLiteral("\n") +
+                 tr("%1, the other half of the bottle, is spare").arg(QString::fromStdString(spare.name));
   setParagraph(role_, place);
   setParagraph(does_, QString::fromStdString(role.does + (role.more.empty() ? "" : " Larger: " + role.more + ".") +
                                              (role.less.empty() ? "" : " Smaller: " + role.less + ".")));
@@ -419,7 +420,8 @@ void Drawer::refresh() {
   fitted_->setChecked(now->fitted());
   buildParameters(*now);
   for (const auto& [field, edit] : parameterEdits_)
-    if (!edit->hasFocus() || !edit->isModified()) edit->setText(read(now->number(field), amp::settingUnit(now->part->kind, field), 0));
+    if (!edit->hasFocus() || !edit->isModified())
+      edit->setText(read(now->number(field), amp::settingUnit(now->part->kind, field), 0));
   for (const auto& [field, choice] : parameterChoices_)
     choice->setCurrentText(QString::fromStdString(now->text(field)));
   for (const auto& [field, check] : parameterChecks_)
@@ -513,7 +515,8 @@ bool Drawer::showSupplyReadings(const predict::Overview* ink, const predict::Ove
       }
     for (const auto& w : report.windings)
       if (w.part == name_)
-        pairs.push_back({QString::fromStdString(w.name), tr("%1 of %2").arg(read(w.rmsAmps, Unit::ampere), read(w.ratedAmps, Unit::ampere))});
+        pairs.push_back({QString::fromStdString(w.name),
+                         tr("%1 of %2").arg(read(w.rmsAmps, Unit::ampere), read(w.ratedAmps, Unit::ampere))});
     for (const auto& h : report.heaters)
       if (h.part == name_) {
         pairs.push_back({tr("Volts rms"), read(h.rmsVolts, Unit::volt)});
@@ -523,7 +526,8 @@ bool Drawer::showSupplyReadings(const predict::Overview* ink, const predict::Ove
     const auto kind = part ? part->resolved.part->kind : amp::PartKind::resistor;
     if (kind == amp::PartKind::mains || kind == amp::PartKind::fuse || kind == amp::PartKind::powerTransformer) {
       pairs.push_back({tr("From the mains"), read(report.primaryAmps, Unit::ampere)});
-      pairs.push_back({tr("Power"), tr("%1, %2 VA").arg(read(report.primaryWatts, Unit::watt)).arg(report.primaryVa, 0, 'f', 0)});
+      pairs.push_back(
+          {tr("Power"), tr("%1, %2 VA").arg(read(report.primaryWatts, Unit::watt)).arg(report.primaryVa, 0, 'f', 0)});
     }
     return pairs;
   };

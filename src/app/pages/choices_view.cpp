@@ -130,8 +130,8 @@ void ChoicesView::ask(std::shared_ptr<const amp::Design> design) {
   const auto part = subject_->currentData().toString().toStdString();
   const bool rectifier = subject_->currentText().startsWith(tr("rectifier"));
   work_.ask([this, design = design_, part, rectifier, &library = session_.library()]() -> LatestWins::Deliver {
-    const auto choices = rectifier ? predict::rectifierChoices(*design, library)
-                                   : predict::valueChoices(*design, library, part);
+    const auto choices =
+        rectifier ? predict::rectifierChoices(*design, library) : predict::valueChoices(*design, library, part);
     auto rows = predict::predictConsequences(*design, library, choices);
     return [this, rows = std::move(rows)]() mutable {
       rows_ = std::move(rows);
@@ -189,8 +189,9 @@ void ChoicesView::showRows() {
     int column = 0;
     const auto put = [&](const QString& text, bool danger = false) {
       auto* item = new QTableWidgetItem(text);
-      item->setFont(column == static_cast<int>(titles.size()) - 1 ? textFont(9)
-                                                                  : figureFont(9, current ? QFont::DemiBold : QFont::Normal));
+      item->setFont(column == static_cast<int>(titles.size()) - 1
+                        ? textFont(9)
+                        : figureFont(9, current ? QFont::DemiBold : QFont::Normal));
       if (danger) item->setForeground(theme().danger);
       item->setTextAlignment(Qt::AlignLeft | Qt::AlignVCenter);
       table_->setItem(r, column++, item);
@@ -232,15 +233,18 @@ void ChoicesView::showRows() {
     }
     QStringList warnings, all;
     for (const auto rail : rails)
-      all << tr("%1: ripple %2 pp").arg(QString::fromStdString(row.report.rails[rail].name), read(row.report.rails[rail].rippleVpp, Unit::volt, 2));
+      all << tr("%1: ripple %2 pp")
+                 .arg(QString::fromStdString(row.report.rails[rail].name),
+                      read(row.report.rails[rail].rippleVpp, Unit::volt, 2));
     for (const auto& warning : row.warnings)
       warnings << QString::fromStdString(warning);
     for (const auto& t : row.tubes)
-      all << tr("%1: %2, grid %3, %4").arg(QString::fromStdString(t.name), read(t.plateAmps, Unit::ampere),
-                                          read(t.gridVolts, Unit::volt), read(t.plateWatts, Unit::watt));
-    auto* item = put(warnings.isEmpty() ? tr("nothing")
-                                        : QStringLiteral("\u26a0 ") + warnings.join(QStringLiteral("; ")),
-                     !warnings.isEmpty());
+      all << tr("%1: %2, grid %3, %4")
+                 .arg(QString::fromStdString(t.name), read(t.plateAmps, Unit::ampere), read(t.gridVolts, Unit::volt),
+                      read(t.plateWatts, Unit::watt));
+    auto* item =
+        put(warnings.isEmpty() ? tr("nothing") : QStringLiteral("\u26a0 ") + warnings.join(QStringLiteral("; ")),
+            !warnings.isEmpty());
     item->setToolTip((warnings + QStringList{QString()} + all).join(QLatin1Char('\n')));
     for (int c = 1; c < column; ++c)
       table_->item(r, c)->setToolTip(item->toolTip());
@@ -274,8 +278,7 @@ void ChoicesView::findResistor() {
     found_->setStyleSheet(QString());
     pencilFound_->setVisible(!danger);
   };
-  if (!drop || !full)
-    return say(QString::fromStdString(drop ? full.error().message : drop.error().message), true);
+  if (!drop || !full) return say(QString::fromStdString(drop ? full.error().message : drop.error().message), true);
   const auto answer = predict::predictSeriesResistor(*design_, session_.library(), {*drop, *full});
   if (!answer) return say(QString::fromStdString(answer.error().line()), true);
   foundChanges_ = answer->changes;

@@ -70,9 +70,10 @@ SupplyPage::SupplyPage(Session& session, QWidget* parent) : QWidget(parent), ses
   question->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   head->addWidget(question, 1);
   tabs_ = new QButtonGroup(this);
-  const std::vector<std::pair<View, QString>> names{
-      {cycles, tr("Cycles")}, {switchOn, tr("Switch-on")}, {discharge, tr("Discharge")}, {regulation, tr("Regulation")},
-      {choices, tr("Choices")}, {budgets, tr("Budgets")}, {findings, tr("Findings")}};
+  const std::vector<std::pair<View, QString>> names{{cycles, tr("Cycles")},       {switchOn, tr("Switch-on")},
+                                                    {discharge, tr("Discharge")}, {regulation, tr("Regulation")},
+                                                    {choices, tr("Choices")},     {budgets, tr("Budgets")},
+                                                    {findings, tr("Findings")}};
   for (const auto& [view, name] : names) {
     auto* button = new QPushButton(name);
     button->setCheckable(true);
@@ -125,8 +126,9 @@ SupplyPage::SupplyPage(Session& session, QWidget* parent) : QWidget(parent), ses
   cancelButton_ = new QPushButton(tr("Cancel"));
   cancelButton_->setObjectName(QStringLiteral("cancelSupply"));
   cancelButton_->hide();
-  for (QWidget* tool : {static_cast<QWidget*>(source_), static_cast<QWidget*>(from_), static_cast<QWidget*>(fit),
-                        static_cast<QWidget*>(share), static_cast<QWidget*>(progress_), static_cast<QWidget*>(cancelButton_)})
+  for (QWidget* tool :
+       {static_cast<QWidget*>(source_), static_cast<QWidget*>(from_), static_cast<QWidget*>(fit),
+        static_cast<QWidget*>(share), static_cast<QWidget*>(progress_), static_cast<QWidget*>(cancelButton_)})
     plot_->addTool(tool);
   stack_->addWidget(plotPane);
   choicesView_ = new ChoicesView(session_);
@@ -238,12 +240,17 @@ void SupplyPage::showSummary() {
     summary_->setRows({{{any ? tr("no mains") : tr("no answer"), Look::quiet}}}, 99);
     return;
   }
-  const auto add = [&](const QString& name, const QString& inkText, const QString& pencilText, Look look = Look::figure) {
+  const auto add = [&](const QString& name, const QString& inkText, const QString& pencilText,
+                       Look look = Look::figure) {
     rows.push_back({{name, Look::quiet}, {inkText, look}});
     rows.back().push_back({pencilText != inkText ? pencilText : QString(), Look::pencil});
   };
-  const auto inkReport = ink && ink->point.supply ? predict::readSupply(*ink->circuit, session_.library(), *ink->point.supply) : predict::SupplyReport{};
-  const auto pencilReport = pencil && pencil->point.supply ? predict::readSupply(*pencil->circuit, session_.library(), *pencil->point.supply) : predict::SupplyReport{};
+  const auto inkReport = ink && ink->point.supply
+                             ? predict::readSupply(*ink->circuit, session_.library(), *ink->point.supply)
+                             : predict::SupplyReport{};
+  const auto pencilReport = pencil && pencil->point.supply
+                                ? predict::readSupply(*pencil->circuit, session_.library(), *pencil->point.supply)
+                                : predict::SupplyReport{};
   const bool two = pencil && pencil->point.supply;
   const auto& base = ink && ink->point.supply ? inkReport : pencilReport;
   const auto pair = [&](const QString& name, auto pick, auto count) {
@@ -255,19 +262,34 @@ void SupplyPage::showSummary() {
     const auto there = [i](const predict::SupplyReport& r) { return i < r.rails.size(); };
     rows.push_back({{QString::fromStdString(base.rails[i].name), Look::figure, 12},
                     {there(inkReport) ? read(inkReport.rails[i].volts, Unit::volt) : QString(), Look::figure, 12},
-                    {two && there(pencilReport) && read(pencilReport.rails[i].volts, Unit::volt) != (there(inkReport) ? read(inkReport.rails[i].volts, Unit::volt) : QString()) ? read(pencilReport.rails[i].volts, Unit::volt) : QString(), Look::pencil, 12}});
-    pair(tr("  ripple"), [i](const auto& r) { return read(r.rails[i].rippleVpp, Unit::volt, 2) + QStringLiteral("pp"); }, there);
+                    {two && there(pencilReport) &&
+                             read(pencilReport.rails[i].volts, Unit::volt) !=
+                                 (there(inkReport) ? read(inkReport.rails[i].volts, Unit::volt) : QString())
+                         ? read(pencilReport.rails[i].volts, Unit::volt)
+                         : QString(),
+                     Look::pencil, 12}});
+    pair(
+        tr("  ripple"), [i](const auto& r) { return read(r.rails[i].rippleVpp, Unit::volt, 2) + QStringLiteral("pp"); },
+        there);
   }
   if (!base.rectifiers.empty()) {
     const auto there = [](const predict::SupplyReport& r) { return !r.rectifiers.empty(); };
-    pair(tr("Rectifier"), [](const auto& r) { return QString::fromStdString(r.rectifiers.front().type); }, there);
-    pair(tr("  peak"), [](const auto& r) { return read(r.rectifiers.front().peakAmps, Unit::ampere); }, there);
-    pair(tr("  conducts"), [](const auto& r) { return QStringLiteral("%1\u00b0").arg(r.rectifiers.front().conductionDegrees, 0, 'f', 0); }, there);
+    pair(
+        tr("Rectifier"), [](const auto& r) { return QString::fromStdString(r.rectifiers.front().type); }, there);
+    pair(
+        tr("  peak"), [](const auto& r) { return read(r.rectifiers.front().peakAmps, Unit::ampere); }, there);
+    pair(
+        tr("  conducts"),
+        [](const auto& r) { return QStringLiteral("%1\u00b0").arg(r.rectifiers.front().conductionDegrees, 0, 'f', 0); },
+        there);
   }
   if (!base.windings.empty()) {
     const auto there = [](const predict::SupplyReport& r) { return !r.windings.empty(); };
-    pair(tr("HT winding"), [](const auto& r) { return QStringLiteral("%1 %").arg(100 * r.windings.front().share(), 0, 'f', 0); }, there);
-    pair(tr("Mains draw"), [](const auto& r) { return read(r.primaryAmps, Unit::ampere); }, there);
+    pair(
+        tr("HT winding"),
+        [](const auto& r) { return QStringLiteral("%1 %").arg(100 * r.windings.front().share(), 0, 'f', 0); }, there);
+    pair(
+        tr("Mains draw"), [](const auto& r) { return read(r.primaryAmps, Unit::ampere); }, there);
   }
   summary_->setRows(std::move(rows), 1);
 }
@@ -288,15 +310,16 @@ void SupplyPage::showCycles() {
       if (tr("rail %1").arg(QString::fromStdString(rail.name)) == wanted)
         addCycles(picture.curves, idle, idle.volts(rail.node), {}, look, 0);
     if (!overview->circuit->supply.rectifiers.empty())
-      addCycles(picture.curves, idle, 1000 * idle.amps(overview->circuit->supply.rectifiers.front()),
-                {}, look, 1);
+      addCycles(picture.curves, idle, 1000 * idle.amps(overview->circuit->supply.rectifiers.front()), {}, look, 1);
   };
   add(overviewOf(shown_.ink), CurvePlot::Look::ink);
   if (shown_.pencilled()) add(overviewOf(shown_.now()), CurvePlot::Look::pencil);
   if (picture.curves.empty()) {
     const auto* any = overviewOf(shown_.now());
-    plot_->say(any ? tr("This design has no mains: it runs from a bench supply. Start its supply with a transformer and rectifier section to see cycles.")
-                   : tr("No answer: %1").arg(QString::fromStdString(shown_.now() ? std::string() : shown_.now().error().line())),
+    plot_->say(any ? tr("This design has no mains: it runs from a bench supply. Start its supply with a transformer "
+                        "and rectifier section to see cycles.")
+                   : tr("No answer: %1")
+                         .arg(QString::fromStdString(shown_.now() ? std::string() : shown_.now().error().line())),
                !any);
     return;
   }
@@ -317,7 +340,12 @@ void SupplyPage::askView() {
   if (view_ == choices) return choicesView_->ask(all.back().second);
   cancel_ = std::make_shared<std::atomic<bool>>(false);
   const auto goOn = [cancel = cancel_, this](double share) {
-    QMetaObject::invokeMethod(this, [this, cancel, share] { if (!*cancel) showProgress(share); }, Qt::QueuedConnection);
+    QMetaObject::invokeMethod(
+        this,
+        [this, cancel, share] {
+          if (!*cancel) showProgress(share);
+        },
+        Qt::QueuedConnection);
     return !cancel->load();
   };
   const auto& library = session_.library();
@@ -353,9 +381,10 @@ void SupplyPage::askView() {
         picture.xUnit = SupplyPage::tr("s");
         picture.yUnits = QStringList{SupplyPage::tr("V")};
         picture.paneLabels = QStringList{SupplyPage::tr("V, mean over a cycle")};
-        const auto answer = predict::predictSwitchOn(*circuit, library, {from, 30, [&](double share) {
-                                                       return goOn((share + static_cast<double>(i)) / static_cast<double>(all.size()));
-                                                     }});
+        const auto answer = predict::predictSwitchOn(
+            *circuit, library, {from, 30, [&](double share) {
+                                  return goOn((share + static_cast<double>(i)) / static_cast<double>(all.size()));
+                                }});
         if (!answer) {
           refused(answer.error());
           break;
@@ -363,23 +392,38 @@ void SupplyPage::askView() {
         for (std::size_t r = 0; r < answer->rails.size(); ++r) {
           if (!single(r)) continue;
           const auto& trace = answer->rails[r];
-          CurvePlot::Curve curve{name + QLatin1Char(' ') + QString::fromStdString(trace.name), {0}, {0},
-                                 look(i, circuit->rails[r].node == rails.fed), 0,
-                                 i == 0 ? QString::fromStdString(trace.name) : QString(), 1 - 0.06 * static_cast<double>(r)};
+          CurvePlot::Curve curve{name + QLatin1Char(' ') + QString::fromStdString(trace.name),
+                                 {0},
+                                 {0},
+                                 look(i, circuit->rails[r].node == rails.fed),
+                                 0,
+                                 i == 0 ? QString::fromStdString(trace.name) : QString(),
+                                 1 - 0.06 * static_cast<double>(r)};
           curve.x.insert(curve.x.end(), answer->seconds.begin(), answer->seconds.end());
           curve.y.insert(curve.y.end(), trace.mean.begin(), trace.mean.end());
           picture.curves.push_back(std::move(curve));
           if (circuit->rails[r].node == rails.fed && i + 1 == all.size())
-            picture.marks.push_back({trace.highest, SupplyPage::tr("highest %1 at %2 s; rectifier peak %3").arg(read(trace.highest, Unit::volt)).arg(trace.highestAt, 0, 'f', 1).arg(answer->peakAmps.empty() ? QString() : read(*std::max_element(answer->peakAmps.begin(), answer->peakAmps.end()), Unit::ampere)), false, false, 0});
+            picture.marks.push_back(
+                {trace.highest,
+                 SupplyPage::tr("highest %1 at %2 s; rectifier peak %3")
+                     .arg(read(trace.highest, Unit::volt))
+                     .arg(trace.highestAt, 0, 'f', 1)
+                     .arg(
+                         answer->peakAmps.empty()
+                             ? QString()
+                             : read(*std::max_element(answer->peakAmps.begin(), answer->peakAmps.end()), Unit::ampere)),
+                 false, false, 0});
         }
       } else if (view == discharge) {
-        picture.title = SupplyPage::tr("Discharge, tubes %1").arg(tubesIn ? SupplyPage::tr("in") : SupplyPage::tr("out"));
+        picture.title =
+            SupplyPage::tr("Discharge, tubes %1").arg(tubesIn ? SupplyPage::tr("in") : SupplyPage::tr("out"));
         picture.xLabel = SupplyPage::tr("s after the plug is pulled");
         picture.xUnit = SupplyPage::tr("s");
         picture.paneLabels = QStringList{SupplyPage::tr("V")};
         picture.yUnits = picture.paneLabels;
         const auto idle = predict::predictSupplyIdle(*circuit);
-        const auto answer = idle ? predict::predictDischarge(*circuit, *idle, tubesIn, 1200) : tl::unexpected(idle.error());
+        const auto answer =
+            idle ? predict::predictDischarge(*circuit, *idle, tubesIn, 1200) : tl::unexpected(idle.error());
         if (!answer) {
           refused(answer.error());
           break;
@@ -389,16 +433,26 @@ void SupplyPage::askView() {
           until = std::max(until, rail.secondsTo50 ? 1.6 * *rail.secondsTo50 : answer->seconds.back());
         for (std::size_t r = 0; r < answer->rails.size(); ++r) {
           if (!single(r)) continue;
-          CurvePlot::Curve curve{name + QLatin1Char(' ') + QString::fromStdString(answer->rails[r].name), {}, {},
-                                 look(i, circuit->rails[r].node == rails.fed), 0, {}};
+          CurvePlot::Curve curve{name + QLatin1Char(' ') + QString::fromStdString(answer->rails[r].name),
+                                 {},
+                                 {},
+                                 look(i, circuit->rails[r].node == rails.fed),
+                                 0,
+                                 {}};
           for (std::size_t k = 0; k < answer->seconds.size() && answer->seconds[k] <= until; ++k) {
             curve.x.push_back(answer->seconds[k]);
             curve.y.push_back(answer->rails[r].volts[k]);
           }
           picture.curves.push_back(std::move(curve));
           if (circuit->rails[r].node == rails.fed && i + 1 == all.size())
-            picture.marks.push_back({50, answer->rails[r].secondsTo50 ? SupplyPage::tr("50 V after %1 s, by calculation: measure before touching").arg(*answer->rails[r].secondsTo50, 0, 'f', *answer->rails[r].secondsTo50 < 10 ? 1 : 0)
-                                                                  : SupplyPage::tr("still above 50 V after %1 minutes: discharge it through a resistor").arg(answer->seconds.back() / 60, 0, 'f', 0), false, true, 0});
+            picture.marks.push_back(
+                {50,
+                 answer->rails[r].secondsTo50
+                     ? SupplyPage::tr("50 V after %1 s, by calculation: measure before touching")
+                           .arg(*answer->rails[r].secondsTo50, 0, 'f', *answer->rails[r].secondsTo50 < 10 ? 1 : 0)
+                     : SupplyPage::tr("still above 50 V after %1 minutes: discharge it through a resistor")
+                           .arg(answer->seconds.back() / 60, 0, 'f', 0),
+                 false, true, 0});
         }
       } else {
         picture.title = SupplyPage::tr("Regulation");
@@ -431,7 +485,10 @@ void SupplyPage::askView() {
           if (!curve) continue; // an alternative without an answer is told in Choices
           CurvePlot::Curve drawn{a == 0 ? name + QLatin1Char(' ') + QString::fromStdString(curve->type)
                                         : QString::fromStdString(curve->type),
-                                 {}, curve->volts, a == 0 ? look(i, true) : CurvePlot::Look::inkThin, 0,
+                                 {},
+                                 curve->volts,
+                                 a == 0 ? look(i, true) : CurvePlot::Look::inkThin,
+                                 0,
                                  a == 0 && i > 0 ? QString() : QString::fromStdString(curve->type),
                                  1 - 0.085 * static_cast<double>(a)};
           for (const double x : curve->amps)
@@ -486,11 +543,16 @@ void SupplyPage::showFindings() {
     html += QStringLiteral("<p>%1</p>").arg(tr("Nothing found at idle, with the tubes out, and after switch-off."));
   for (const auto& finding : findings_) {
     const auto name = finding.part.empty() ? tr("Supply") : QString::fromStdString(finding.part).toHtmlEscaped();
-    const QString mark = finding.danger ? QStringLiteral("<span style='color:%1'><b>\u26a0 %2</b></span> ").arg(theme().danger.name(), tr("Danger")) : QString();
-    html += QStringLiteral("<p>%1<a href='part:%2' style='color:%5'><b>%2</b></a> %3<br/><span style='color:%6'>%4</span></p>")
+    const QString mark =
+        finding.danger
+            ? QStringLiteral("<span style='color:%1'><b>\u26a0 %2</b></span> ").arg(theme().danger.name(), tr("Danger"))
+            : QString();
+    html += QStringLiteral(
+                "<p>%1<a href='part:%2' style='color:%5'><b>%2</b></a> %3<br/><span style='color:%6'>%4</span></p>")
                 .arg(mark, name, escape(finding.what), escape(finding.cure), theme().ink.name(), theme().quiet.name());
   }
-  html += QStringLiteral("<p><a href='safety:' style='color:%1'>%2</a></p>").arg(theme().signal.name(), tr("Before your hands go in: the safety rules"));
+  html += QStringLiteral("<p><a href='safety:' style='color:%1'>%2</a></p>")
+              .arg(theme().signal.name(), tr("Before your hands go in: the safety rules"));
   findingsView_->setHtml(html);
 }
 
@@ -520,16 +582,19 @@ void SupplyPage::showBudgets() {
     return bad ? QStringLiteral("<span style='color:%1'>\u26a0 %2</span>").arg(theme().danger.name(), text) : text;
   };
   for (const auto& w : report.windings)
-    lines.push_back({QString::fromStdString(w.part + " " + w.name), read(w.rmsVolts, Unit::volt), read(w.rmsAmps, Unit::ampere),
-                     read(w.ratedAmps, Unit::ampere), over(QStringLiteral("%1 %").arg(100 * w.share(), 0, 'f', 0), w.share() > 1.02)});
-  lines.push_back({tr("mains"), read(now->circuit->supply.volts, Unit::volt), read(report.primaryAmps, Unit::ampere), QString(),
+    lines.push_back({QString::fromStdString(w.part + " " + w.name), read(w.rmsVolts, Unit::volt),
+                     read(w.rmsAmps, Unit::ampere), read(w.ratedAmps, Unit::ampere),
+                     over(QStringLiteral("%1 %").arg(100 * w.share(), 0, 'f', 0), w.share() > 1.02)});
+  lines.push_back({tr("mains"), read(now->circuit->supply.volts, Unit::volt), read(report.primaryAmps, Unit::ampere),
+                   QString(),
                    tr("%1, %2 VA").arg(read(report.primaryWatts, Unit::watt)).arg(report.primaryVa, 0, 'f', 0)});
   table({tr("winding"), tr("volts rms"), tr("ampere rms"), tr("rated"), tr("load")}, lines);
   lines.clear();
   for (const auto& h : report.heaters) {
     const double share = h.rmsVolts / h.nominalVolts;
-    lines.push_back({QString::fromStdString(h.part), read(h.nominalVolts, Unit::volt, 2), over(read(h.rmsVolts, Unit::volt), std::abs(share - 1) > 0.1),
-                     read(h.rmsAmps, Unit::ampere), read(h.meanVolts, Unit::volt)});
+    lines.push_back({QString::fromStdString(h.part), read(h.nominalVolts, Unit::volt, 2),
+                     over(read(h.rmsVolts, Unit::volt), std::abs(share - 1) > 0.1), read(h.rmsAmps, Unit::ampere),
+                     read(h.meanVolts, Unit::volt)});
   }
   table({tr("heaters"), tr("made for"), tr("get"), tr("draw"), tr("above ground")}, lines);
   lines.clear();
@@ -537,15 +602,20 @@ void SupplyPage::showBudgets() {
   for (const auto& hk : report.heaterCathodes) {
     if (std::abs(hk.volts) > std::abs(most)) most = hk.volts;
     lines.push_back({QString::fromStdString(hk.tube), read(hk.volts, Unit::volt),
-                     over(hk.limit ? read(*hk.limit, Unit::volt) : tr("not agreed; 90 V is a usual limit"), std::abs(hk.volts) > hk.limit.value_or(90))});
+                     over(hk.limit ? read(*hk.limit, Unit::volt) : tr("not agreed; 90 V is a usual limit"),
+                          std::abs(hk.volts) > hk.limit.value_or(90))});
   }
   table({tr("tube"), tr("cathode over heater"), tr("limit")}, lines);
   if (most > 45) {
     // From the first rail that feeds the amplifier, a divider that puts the heaters at half of the highest cathode.
     const double rail = now->point.volts(predict::mainRails(*now->circuit).fed), wanted = most / 2;
     const double foot = 47000, top = units::nearest(units::Series::e12, foot * (rail - wanted) / wanted);
-    html += QStringLiteral("<p>%1</p>").arg(tr("To lift the heaters by about half of that, %1: %2 from the first rail and 47k to ground, with 22 \u00b5F across the lower one, give %3. A heater-elevation lane joins it to the heaters' foot.")
-                                                .arg(read(wanted, Unit::volt, 2), QString::fromStdString(units::schematic(top, Unit::ohm)), read(rail * foot / (foot + top), Unit::volt, 2)));
+    html +=
+        QStringLiteral("<p>%1</p>")
+            .arg(tr("To lift the heaters by about half of that, %1: %2 from the first rail and 47k to ground, with 22 "
+                    "\u00b5F across the lower one, give %3. A heater-elevation lane joins it to the heaters' foot.")
+                     .arg(read(wanted, Unit::volt, 2), QString::fromStdString(units::schematic(top, Unit::ohm)),
+                          read(rail * foot / (foot + top), Unit::volt, 2)));
   }
   // Mains at its ends, the heaters included.
   lines.clear();
@@ -553,12 +623,15 @@ void SupplyPage::showBudgets() {
     auto design = *now->circuit->design;
     for (const auto& part : amp::resolveParts(design, session_.library()))
       if (part.part->kind == amp::PartKind::mains)
-        design = amp::withChanges(design, session_.library(), {{part.name, "value", part.value(), share * part.value()}});
+        design =
+            amp::withChanges(design, session_.library(), {{part.name, "value", part.value(), share * part.value()}});
     const auto circuit = amp::compile(design, session_.library());
-    const auto idle = circuit ? predict::predictSupplyIdle(*circuit, now->point.supply.get()) : tl::unexpected(circuit.error());
+    const auto idle =
+        circuit ? predict::predictSupplyIdle(*circuit, now->point.supply.get()) : tl::unexpected(circuit.error());
     if (!idle) continue;
     const auto at = predict::readSupply(*circuit, session_.library(), *idle);
-    QStringList line{read(circuit->supply.volts, Unit::volt), read(idle->meanVolts(predict::mainRails(*circuit).fed), Unit::volt)};
+    QStringList line{read(circuit->supply.volts, Unit::volt),
+                     read(idle->meanVolts(predict::mainRails(*circuit).fed), Unit::volt)};
     for (const auto& h : at.heaters)
       line << read(h.rmsVolts, Unit::volt);
     lines.push_back(line);
@@ -590,8 +663,9 @@ void SupplyPage::showSafety() {
 }
 
 void SupplyPage::exportPlot() {
-  const QString path = QFileDialog::getSaveFileName(this, tr("Export the picture"), QStringLiteral("supply.svg"),
-                                                    tr("Scalable picture (*.svg);;Page (*.pdf);;Picture (*.png);;Figures (*.csv)"));
+  const QString path =
+      QFileDialog::getSaveFileName(this, tr("Export the picture"), QStringLiteral("supply.svg"),
+                                   tr("Scalable picture (*.svg);;Page (*.pdf);;Picture (*.png);;Figures (*.csv)"));
   if (path.isEmpty()) return;
   if (const QString problem = plot_->exportTo(path); !problem.isEmpty()) Q_EMIT failed(problem);
 }

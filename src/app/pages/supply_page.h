@@ -21,8 +21,8 @@ class CurvePlot;
 class FigureTable;
 class Session;
 
-/// What voltages will I get, and will the rectifier survive it? The rails at the left; at the right one view of several:
-/// cycles of the mains, switch-on, discharge, regulation, choices side by side, budgets, findings.
+/// What voltages will I get, and will the rectifier survive it? The rails at the left; at the right one view of
+/// several: cycles of the mains, switch-on, discharge, regulation, choices side by side, budgets, findings.
 class SupplyPage : public QWidget {
   Q_OBJECT
 public:

@@ -19,7 +19,7 @@ public:
     std::vector<double> x, y;
     Look look = Look::ink;
     int pane = 0;
-    QString label = {};     ///< written on it; empty for none
+    QString label = {}; ///< written on it; empty for none
     double labelAt = 1; ///< where along it, as a share
   };
   struct Mark { ///< a line across a pane with a word

@@ -290,7 +290,8 @@ Glyph rectifier(const amp::Drawing::Part& part) {
       p.lineTo(x - 0.7, y + row + 1);
       p.moveTo(x - 0.7, y + row);
       p.lineTo(x - 2.4, y + row);
-      g.filled.addPolygon(QPolygonF{{x + 0.7, y + row - 1}, {x - 0.7, y + row}, {x + 0.7, y + row + 1}, {x + 0.7, y + row - 1}});
+      g.filled.addPolygon(
+          QPolygonF{{x + 0.7, y + row - 1}, {x - 0.7, y + row}, {x + 0.7, y + row + 1}, {x + 0.7, y + row - 1}});
     }
     p.moveTo(x - 2.4, y - 2);
     p.lineTo(x - 2.4, y + 2);

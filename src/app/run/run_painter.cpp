@@ -237,8 +237,7 @@ void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn, 
   }
 }
 
-void RunPainter::paintVolts(QPainter& painter, double unit, const QRectF& visible,
-                            std::vector<TextArea>* areas) const {
+void RunPainter::paintVolts(QPainter& painter, double unit, const QRectF& visible, std::vector<TextArea>* areas) const {
   const Theme& t = theme();
   const auto font = pixelFont(figureFont(9), 1.5 * unit);
   const QFontMetricsF metrics(font, painter.device());

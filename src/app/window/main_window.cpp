@@ -136,7 +136,8 @@ QWidget* MainWindow::buildRail() {
   column->setContentsMargins(0, 8, 0, 8);
   column->setSpacing(2);
   rail_ = new QButtonGroup(this);
-  const QStringList questions{tr("What voltages will I get?"), tr("What will it sound like?"), tr("What did I change and why?")};
+  const QStringList questions{tr("What voltages will I get?"), tr("What will it sound like?"),
+                              tr("What did I change and why?")};
   const QStringList titles{tr("Supply"), tr("Voice"), tr("Log")};
   for (int i = 0; i < pageNames.size(); ++i) {
     auto* button = new QPushButton(titles[i]);
@@ -526,7 +527,8 @@ void MainWindow::exportRun() {
   QString kind = one;
   const QString path = QFileDialog::getSaveFileName(
       this, tr("Export the run"), QStringLiteral("run.pdf"),
-      QStringList{one, several, tr("Scalable picture (*.svg)"), tr("Picture (*.png)")}.join(QStringLiteral(";;")), &kind);
+      QStringList{one, several, tr("Scalable picture (*.svg)"), tr("Picture (*.png)")}.join(QStringLiteral(";;")),
+      &kind);
   if (!path.isEmpty()) exportRunTo(path, kind == several ? Pages::several : Pages::one);
 }
 

@@ -92,8 +92,7 @@ void Vitals::display(const Shown& shown, const std::vector<Problem>& also) {
                  .arg(std::lround(100 * v.hottestWatts / v.hottestLimit));
     // What the supply's rules find is of what stands now; the ink's own count waits until it stands.
     const auto count = v.findings.size() + (&answer == &shown.now() ? also.size() : 0);
-    t[6] = count == 0 ? tr("none")
-                      : QStringLiteral("\u26a0 ") + tr("%n to look at", nullptr, static_cast<int>(count));
+    t[6] = count == 0 ? tr("none") : QStringLiteral("\u26a0 ") + tr("%n to look at", nullptr, static_cast<int>(count));
     return t;
   };
   const auto ink = texts(shown.ink), pencil = texts(shown.now());
