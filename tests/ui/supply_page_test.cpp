@@ -137,6 +137,7 @@ TEST_F(SupplyWindow, TheSeriesResistorHelperFindsAndPencils) {
   full->clear();
   QTest::keyClicks(full, "200mA");
   QTest::keyClick(full, Qt::Key_Return);
+  settle();
   const auto answer = predict::predictSeriesResistor(window_->session().pencilled(), library(), {25, 0.2});
   ASSERT_TRUE(answer);
   EXPECT_TRUE(child<QLabel>("foundResistor")

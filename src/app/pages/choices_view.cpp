@@ -272,23 +272,32 @@ void ChoicesView::findResistor() {
   if (!design_) return;
   const auto drop = units::parse(drop_->text().toStdString(), Unit::volt);
   const auto full = units::parse(full_->text().toStdString(), Unit::ampere);
-  const auto say = [&](const QString& text, bool danger) {
-    found_->setText(text);
-    found_->setProperty("danger", danger);
-    found_->setStyleSheet(QString());
-    pencilFound_->setVisible(!danger);
-  };
-  if (!drop || !full) return say(QString::fromStdString(drop ? full.error().message : drop.error().message), true);
-  const auto answer = predict::predictSeriesResistor(*design_, session_.library(), {*drop, *full});
-  if (!answer) return say(QString::fromStdString(answer.error().line()), true);
-  foundChanges_ = answer->changes;
-  say(tr("%1 for %2 wanted: drops %3 at idle, %4 at full; %5, buy %6. B+ idle %7, was %8.")
-          .arg(read(answer->ohms, Unit::ohm, 0), read(answer->exactOhms, Unit::ohm), read(answer->idleDrop, Unit::volt),
-               read(answer->fullDrop, Unit::volt), read(answer->wattsFull, Unit::watt, 2),
-               read(answer->wattsToBuy, Unit::watt, 0), read(answer->idleVolts, Unit::volt),
-               read(answer->idleVoltsBefore, Unit::volt)),
-      false);
-  pencilFound_->setVisible(!foundChanges_.empty());
+  if (!drop || !full)
+    return sayOfResistor(QString::fromStdString(drop ? full.error().message : drop.error().message), true);
+  pencilFound_->hide();
+  resistorWork_.ask([this, design = design_, question = predict::SeriesResistorQuestion{*drop, *full},
+                     &library = session_.library()]() -> LatestWins::Deliver {
+    auto answer = predict::predictSeriesResistor(*design, library, question);
+    return [this, answer = std::move(answer)] { showResistor(answer); };
+  });
+}
+
+void ChoicesView::sayOfResistor(const QString& text, bool danger) {
+  found_->setText(text);
+  found_->setProperty("danger", danger);
+  found_->setStyleSheet(QString()); // takes the property up
+  pencilFound_->setVisible(!danger && !foundChanges_.empty());
+}
+
+void ChoicesView::showResistor(const tl::expected<predict::SeriesResistorAnswer, Problem>& answer) {
+  foundChanges_ = answer ? answer->changes : std::vector<amp::Change>{};
+  if (!answer) return sayOfResistor(QString::fromStdString(answer.error().line()), true);
+  sayOfResistor(tr("%1 for %2 wanted: drops %3 at idle, %4 at full; %5, buy %6. B+ idle %7, was %8.")
+                    .arg(read(answer->ohms, Unit::ohm, 0), read(answer->exactOhms, Unit::ohm),
+                         read(answer->idleDrop, Unit::volt), read(answer->fullDrop, Unit::volt),
+                         read(answer->wattsFull, Unit::watt, 2), read(answer->wattsToBuy, Unit::watt, 0),
+                         read(answer->idleVolts, Unit::volt), read(answer->idleVoltsBefore, Unit::volt)),
+                false);
 }
 
 void ChoicesView::copyTable() {

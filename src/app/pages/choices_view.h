@@ -24,13 +24,15 @@ public:
 
   /// Asks anew for the design that stands.
   void ask(std::shared_ptr<const amp::Design> design);
-  [[nodiscard]] bool idle() const { return work_.idle(); }
+  [[nodiscard]] bool idle() const { return work_.idle() && resistorWork_.idle(); }
 
 private:
   void fillSubjects();
   void showRows();
   void pencil(const std::vector<amp::Change>& changes, const QString& title);
   void findResistor();
+  void showResistor(const tl::expected<predict::SeriesResistorAnswer, Problem>& answer);
+  void sayOfResistor(const QString& text, bool danger);
   void copyTable();
 
   Session& session_;
@@ -42,7 +44,7 @@ private:
   QLabel* found_;
   QPushButton* pencilFound_;
   std::vector<amp::Change> foundChanges_;
-  LatestWins work_;
+  LatestWins work_, resistorWork_;
 };
 
 } // namespace vinegar::app

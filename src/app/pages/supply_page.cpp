@@ -2,8 +2,7 @@
 
 #include "drawer/figure_table.h"
 #include "pages/choices_view.h"
-#include "plots/curve_plot.h"
-#include "predict/supply_events.h"
+#include "pages/supply_views.h"
 #include "theme/theme.h"
 #include "window/session.h"
 
@@ -22,7 +21,6 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <cmath>
-#include <fmt/format.h>
 
 namespace vinegar::app {
 namespace {
@@ -30,28 +28,9 @@ namespace {
 using units::Unit;
 
 constexpr int summaryWidth = 236;
-constexpr double regulationSpan = 2.5; ///< of the idle current
-constexpr int regulationPoints = 9;
-
-QString read(double value, Unit unit, int digits = 3) {
-  if (unit == Unit::volt && std::abs(value) < 1e-6) return QStringLiteral("0 V");
-  return QString::fromStdString(units::reading(value, unit, digits));
-}
+QString read(double value, Unit unit, int digits = 3) { return readValue(value, unit, digits); }
 
 const predict::Overview* overviewOf(const Shown::Answer& answer) { return answer ? answer->get() : nullptr; }
-
-/// Two cycles of something on the supply.
-void addCycles(std::vector<CurvePlot::Curve>& curves, const predict::SupplyIdle& idle, const Eigen::VectorXd& values,
-               const QString& name, CurvePlot::Look look, int pane) {
-  if (values.size() == 0) return;
-  CurvePlot::Curve curve{name, {}, {}, look, pane, {}};
-  const auto n = values.size();
-  for (Eigen::Index k = 0; k <= 2 * n; ++k) {
-    curve.x.push_back(1000 * idle.cycle.period * static_cast<double>(k) / static_cast<double>(n));
-    curve.y.push_back(values[(k + n - 1) % n]);
-  }
-  curves.push_back(std::move(curve));
-}
 
 } // namespace
 
@@ -226,7 +205,7 @@ void SupplyPage::showEvent(QShowEvent* event) {
 
 void SupplyPage::restyle() {
   plot_->restyle();
-  showBudgets();
+  if (view_ == budgets) askBudgets();
   showFindings();
 }
 
@@ -295,51 +274,28 @@ void SupplyPage::showSummary() {
 }
 
 void SupplyPage::showCycles() {
-  const auto wanted = source_->currentText();
-  CurvePlot::Picture picture;
-  picture.title = tr("Cycles of the mains, %1").arg(wanted);
-  picture.xLabel = tr("ms");
-  picture.xUnit = tr("ms");
-  picture.paneLabels = {tr("V, %1").arg(wanted), tr("mA, one plate")};
-  picture.yUnits = {tr("V"), tr("mA")};
-  picture.fromZero = false;
-  const auto add = [&](const predict::Overview* overview, CurvePlot::Look look) {
-    if (!overview || !overview->point.supply) return;
-    const auto& idle = *overview->point.supply;
-    for (const auto& rail : overview->circuit->rails)
-      if (tr("rail %1").arg(QString::fromStdString(rail.name)) == wanted)
-        addCycles(picture.curves, idle, idle.volts(rail.node), {}, look, 0);
-    if (!overview->circuit->supply.rectifiers.empty())
-      addCycles(picture.curves, idle, 1000 * idle.amps(overview->circuit->supply.rectifiers.front()), {}, look, 1);
-  };
-  add(overviewOf(shown_.ink), CurvePlot::Look::ink);
-  if (shown_.pencilled()) add(overviewOf(shown_.now()), CurvePlot::Look::pencil);
-  if (picture.curves.empty()) {
-    const auto* any = overviewOf(shown_.now());
-    plot_->say(any ? tr("This design has no mains: it runs from a bench supply. Start its supply with a transformer "
-                        "and rectifier section to see cycles.")
-                   : tr("No answer: %1")
-                         .arg(QString::fromStdString(shown_.now() ? std::string() : shown_.now().error().line())),
-               !any);
-    return;
-  }
-  plot_->show(std::move(picture));
+  auto picture = cyclesPicture(overviewOf(shown_.ink), shown_.pencilled() ? overviewOf(shown_.now()) : nullptr,
+                               source_->currentText().section(QLatin1Char(' '), -1));
+  if (!picture.curves.empty()) return plot_->show(std::move(picture));
+  if (shown_.now())
+    plot_->say(tr("This design has no mains: it runs from a bench supply. Start its supply with a transformer and "
+                  "rectifier section to see cycles."),
+               false);
+  else
+    plot_->say(tr("No answer: %1").arg(QString::fromStdString(shown_.now().error().line())), true);
 }
 
 void SupplyPage::askView() {
   if (cancel_) *cancel_ = true;
   showProgress(-1);
   if (view_ == cycles) return showCycles();
-  if (view_ == budgets) return showBudgets();
   if (view_ == findings) return showFindings();
-  const auto all = designs();
-  if (all.empty()) {
-    if (view_ != choices) showCycles();
-    return;
-  }
-  if (view_ == choices) return choicesView_->ask(all.back().second);
+  if (view_ == budgets) return askBudgets();
+  const auto sides = designs();
+  if (view_ == choices) return choicesView_->ask(sides.empty() ? nullptr : sides.back().second);
+  if (sides.empty()) return showCycles();
   cancel_ = std::make_shared<std::atomic<bool>>(false);
-  const auto goOn = [cancel = cancel_, this](double share) {
+  const GoOn goOn = [cancel = cancel_, this](double share) {
     QMetaObject::invokeMethod(
         this,
         [this, cancel, share] {
@@ -348,165 +304,30 @@ void SupplyPage::askView() {
         Qt::QueuedConnection);
     return !cancel->load();
   };
-  const auto& library = session_.library();
-  const auto view = view_;
   const bool tubesIn = source_->currentIndex() == 0;
   const auto from = static_cast<predict::SwitchOnQuestion::From>(std::max(from_->currentIndex(), 0));
-  const QString fromText = from_->currentText();
-  viewWork_.ask([this, all, view, goOn, tubesIn, from, fromText, &library]() -> LatestWins::Deliver {
-    CurvePlot::Picture picture;
-    std::string problem;
-    const auto refused = [&](const Problem& p) {
-      problem = p.line();
-      return false;
-    };
-    const auto look = [&](std::size_t i, bool main) {
-      return i == 0 ? (main ? CurvePlot::Look::ink : CurvePlot::Look::inkThin)
-                    : (main ? CurvePlot::Look::pencil : CurvePlot::Look::pencilThin);
-    };
-    for (std::size_t i = 0; i < all.size() && problem.empty(); ++i) {
-      const auto& [name, design] = all[i];
-      const auto circuit = amp::compile(*design, library);
-      if (!circuit) {
-        refused(circuit.error());
-        break;
-      }
-      const auto rails = predict::mainRails(*circuit);
-      const auto single = [&](std::size_t r) { // a rail that a wire joins to the next is the next one
-        return r + 1 >= circuit->rails.size() || circuit->rails[r].node != circuit->rails[r + 1].node;
-      };
-      if (view == switchOn) {
-        picture.title = SupplyPage::tr("Switch-on %1").arg(fromText);
-        picture.xLabel = SupplyPage::tr("s after the switch closes");
-        picture.xUnit = SupplyPage::tr("s");
-        picture.yUnits = QStringList{SupplyPage::tr("V")};
-        picture.paneLabels = QStringList{SupplyPage::tr("V, mean over a cycle")};
-        const auto answer = predict::predictSwitchOn(
-            *circuit, library, {from, 30, [&](double share) {
-                                  return goOn((share + static_cast<double>(i)) / static_cast<double>(all.size()));
-                                }});
-        if (!answer) {
-          refused(answer.error());
-          break;
-        }
-        for (std::size_t r = 0; r < answer->rails.size(); ++r) {
-          if (!single(r)) continue;
-          const auto& trace = answer->rails[r];
-          CurvePlot::Curve curve{name + QLatin1Char(' ') + QString::fromStdString(trace.name),
-                                 {0},
-                                 {0},
-                                 look(i, circuit->rails[r].node == rails.fed),
-                                 0,
-                                 i == 0 ? QString::fromStdString(trace.name) : QString(),
-                                 1 - 0.06 * static_cast<double>(r)};
-          curve.x.insert(curve.x.end(), answer->seconds.begin(), answer->seconds.end());
-          curve.y.insert(curve.y.end(), trace.mean.begin(), trace.mean.end());
-          picture.curves.push_back(std::move(curve));
-          if (circuit->rails[r].node == rails.fed && i + 1 == all.size())
-            picture.marks.push_back(
-                {trace.highest,
-                 SupplyPage::tr("highest %1 at %2 s; rectifier peak %3")
-                     .arg(read(trace.highest, Unit::volt))
-                     .arg(trace.highestAt, 0, 'f', 1)
-                     .arg(
-                         answer->peakAmps.empty()
-                             ? QString()
-                             : read(*std::max_element(answer->peakAmps.begin(), answer->peakAmps.end()), Unit::ampere)),
-                 false, false, 0});
-        }
-      } else if (view == discharge) {
-        picture.title =
-            SupplyPage::tr("Discharge, tubes %1").arg(tubesIn ? SupplyPage::tr("in") : SupplyPage::tr("out"));
-        picture.xLabel = SupplyPage::tr("s after the plug is pulled");
-        picture.xUnit = SupplyPage::tr("s");
-        picture.paneLabels = QStringList{SupplyPage::tr("V")};
-        picture.yUnits = picture.paneLabels;
-        const auto idle = predict::predictSupplyIdle(*circuit);
-        const auto answer =
-            idle ? predict::predictDischarge(*circuit, *idle, tubesIn, 1200) : tl::unexpected(idle.error());
-        if (!answer) {
-          refused(answer.error());
-          break;
-        }
-        double until = 5;
-        for (const auto& rail : answer->rails)
-          until = std::max(until, rail.secondsTo50 ? 1.6 * *rail.secondsTo50 : answer->seconds.back());
-        for (std::size_t r = 0; r < answer->rails.size(); ++r) {
-          if (!single(r)) continue;
-          CurvePlot::Curve curve{name + QLatin1Char(' ') + QString::fromStdString(answer->rails[r].name),
-                                 {},
-                                 {},
-                                 look(i, circuit->rails[r].node == rails.fed),
-                                 0,
-                                 {}};
-          for (std::size_t k = 0; k < answer->seconds.size() && answer->seconds[k] <= until; ++k) {
-            curve.x.push_back(answer->seconds[k]);
-            curve.y.push_back(answer->rails[r].volts[k]);
-          }
-          picture.curves.push_back(std::move(curve));
-          if (circuit->rails[r].node == rails.fed && i + 1 == all.size())
-            picture.marks.push_back(
-                {50,
-                 answer->rails[r].secondsTo50
-                     ? SupplyPage::tr("50 V after %1 s, by calculation: measure before touching")
-                           .arg(*answer->rails[r].secondsTo50, 0, 'f', *answer->rails[r].secondsTo50 < 10 ? 1 : 0)
-                     : SupplyPage::tr("still above 50 V after %1 minutes: discharge it through a resistor")
-                           .arg(answer->seconds.back() / 60, 0, 'f', 0),
-                 false, true, 0});
-        }
-      } else {
-        picture.title = SupplyPage::tr("Regulation");
-        picture.xLabel = SupplyPage::tr("mA drawn from the first rail");
-        picture.xUnit = SupplyPage::tr("mA");
-        picture.paneLabels = QStringList{SupplyPage::tr("V, first rail")};
-        picture.yUnits = QStringList{SupplyPage::tr("V")};
-        picture.fromZero = false;
-        const auto idle = predict::predictSupplyIdle(*circuit);
-        if (!idle) {
-          refused(idle.error());
-          break;
-        }
-        std::vector<double> amps;
-        for (int k = 0; k < regulationPoints; ++k)
-          amps.push_back(std::max(regulationSpan * idle->loadAmps * k / (regulationPoints - 1), 1e-3));
-        if (i + 1 == all.size())
-          picture.marks.push_back({1000 * idle->loadAmps, SupplyPage::tr("idle"), true, false, 0});
-        std::vector<predict::SupplyChoice> alternatives;
-        if (i + 1 == all.size())
-          for (const auto& choice : predict::rectifierChoices(*design, library))
-            if (!choice.changes.empty()) alternatives.push_back(choice);
-        alternatives.insert(alternatives.begin(), {"", {}});
-        for (std::size_t a = 0; a < alternatives.size(); ++a) {
-          if (!goOn(static_cast<double>(a) / static_cast<double>(alternatives.size()))) {
-            problem = "cancelled";
-            break;
-          }
-          const auto curve = predict::predictRegulation(*design, library, alternatives[a].changes, amps);
-          if (!curve) continue; // an alternative without an answer is told in Choices
-          CurvePlot::Curve drawn{a == 0 ? name + QLatin1Char(' ') + QString::fromStdString(curve->type)
-                                        : QString::fromStdString(curve->type),
-                                 {},
-                                 curve->volts,
-                                 a == 0 ? look(i, true) : CurvePlot::Look::inkThin,
-                                 0,
-                                 a == 0 && i > 0 ? QString() : QString::fromStdString(curve->type),
-                                 1 - 0.085 * static_cast<double>(a)};
-          for (const double x : curve->amps)
-            drawn.x.push_back(1000 * x);
-          picture.curves.push_back(std::move(drawn));
-        }
-      }
-    }
-    return [this, picture = std::move(picture), problem, view]() mutable {
+  viewWork_.ask([this, sides, view = view_, goOn, tubesIn, from, fromText = from_->currentText(),
+                 &library = session_.library()]() -> LatestWins::Deliver {
+    auto picture = view == switchOn    ? switchOnPicture(sides, library, from, fromText, goOn)
+                   : view == discharge ? dischargePicture(sides, library, tubesIn)
+                                       : regulationPicture(sides, library, goOn);
+    return [this, picture = std::move(picture), view]() mutable {
       showProgress(-1);
       if (view != view_) return;
-      if (!problem.empty())
-        plot_->say(problem == "cancelled" ? tr("Cancelled. Choose the view again to start anew.")
-                                          : QString::fromStdString(problem),
-                   problem != "cancelled");
-      else
-        plot_->show(std::move(picture));
+      if (picture) return plot_->show(std::move(*picture));
+      const bool cancelled = picture.error().message == "cancelled";
+      plot_->say(cancelled ? tr("Cancelled. Choose the view again to start anew.")
+                           : QString::fromStdString(picture.error().line()),
+                 !cancelled);
     };
+  });
+}
+
+void SupplyPage::askBudgets() {
+  std::shared_ptr<const predict::Overview> overview = shown_.now() ? *shown_.now() : nullptr;
+  if (!overview || !overview->point.supply) return budgetsView_->setHtml(tr("This design has no mains."));
+  viewWork_.ask([this, overview, colours = textColours(), &library = session_.library()]() -> LatestWins::Deliver {
+    return [this, html = budgetsText(*overview, library, colours)] { budgetsView_->setHtml(html); };
   });
 }
 
@@ -537,110 +358,7 @@ void SupplyPage::askFindings() {
 
 void SupplyPage::showFindings() {
   findingsTab_->setText(findings_.empty() ? tr("Findings") : tr("Findings %1").arg(findings_.size()));
-  QString html;
-  const auto escape = [](const std::string& text) { return QString::fromStdString(text).toHtmlEscaped(); };
-  if (findings_.empty())
-    html += QStringLiteral("<p>%1</p>").arg(tr("Nothing found at idle, with the tubes out, and after switch-off."));
-  for (const auto& finding : findings_) {
-    const auto name = finding.part.empty() ? tr("Supply") : QString::fromStdString(finding.part).toHtmlEscaped();
-    const QString mark =
-        finding.danger
-            ? QStringLiteral("<span style='color:%1'><b>\u26a0 %2</b></span> ").arg(theme().danger.name(), tr("Danger"))
-            : QString();
-    html += QStringLiteral(
-                "<p>%1<a href='part:%2' style='color:%5'><b>%2</b></a> %3<br/><span style='color:%6'>%4</span></p>")
-                .arg(mark, name, escape(finding.what), escape(finding.cure), theme().ink.name(), theme().quiet.name());
-  }
-  html += QStringLiteral("<p><a href='safety:' style='color:%1'>%2</a></p>")
-              .arg(theme().signal.name(), tr("Before your hands go in: the safety rules"));
-  findingsView_->setHtml(html);
-}
-
-void SupplyPage::showBudgets() {
-  const auto* now = overviewOf(shown_.now());
-  if (!now || !now->point.supply) {
-    budgetsView_->setHtml(tr("This design has no mains."));
-    return;
-  }
-  const auto report = predict::readSupply(*now->circuit, session_.library(), now->point);
-  QString html;
-  const auto table = [&](const QStringList& head, const std::vector<QStringList>& lines) {
-    html += QStringLiteral("<table cellpadding='3' width='100%'><tr>");
-    for (const auto& cell : head)
-      html += QStringLiteral("<td style='color:%1'>%2</td>").arg(theme().quiet.name(), cell);
-    html += QStringLiteral("</tr>");
-    for (const auto& line : lines) {
-      html += QStringLiteral("<tr>");
-      for (const auto& cell : line)
-        html += QStringLiteral("<td>%1</td>").arg(cell);
-      html += QStringLiteral("</tr>");
-    }
-    html += QStringLiteral("</table>");
-  };
-  std::vector<QStringList> lines;
-  const auto over = [&](const QString& text, bool bad) {
-    return bad ? QStringLiteral("<span style='color:%1'>\u26a0 %2</span>").arg(theme().danger.name(), text) : text;
-  };
-  for (const auto& w : report.windings)
-    lines.push_back({QString::fromStdString(w.part + " " + w.name), read(w.rmsVolts, Unit::volt),
-                     read(w.rmsAmps, Unit::ampere), read(w.ratedAmps, Unit::ampere),
-                     over(QStringLiteral("%1 %").arg(100 * w.share(), 0, 'f', 0), w.share() > 1.02)});
-  lines.push_back({tr("mains"), read(now->circuit->supply.volts, Unit::volt), read(report.primaryAmps, Unit::ampere),
-                   QString(),
-                   tr("%1, %2 VA").arg(read(report.primaryWatts, Unit::watt)).arg(report.primaryVa, 0, 'f', 0)});
-  table({tr("winding"), tr("volts rms"), tr("ampere rms"), tr("rated"), tr("load")}, lines);
-  lines.clear();
-  for (const auto& h : report.heaters) {
-    const double share = h.rmsVolts / h.nominalVolts;
-    lines.push_back({QString::fromStdString(h.part), read(h.nominalVolts, Unit::volt, 2),
-                     over(read(h.rmsVolts, Unit::volt), std::abs(share - 1) > 0.1), read(h.rmsAmps, Unit::ampere),
-                     read(h.meanVolts, Unit::volt)});
-  }
-  table({tr("heaters"), tr("made for"), tr("get"), tr("draw"), tr("above ground")}, lines);
-  lines.clear();
-  double most = 0;
-  for (const auto& hk : report.heaterCathodes) {
-    if (std::abs(hk.volts) > std::abs(most)) most = hk.volts;
-    lines.push_back({QString::fromStdString(hk.tube), read(hk.volts, Unit::volt),
-                     over(hk.limit ? read(*hk.limit, Unit::volt) : tr("not agreed; 90 V is a usual limit"),
-                          std::abs(hk.volts) > hk.limit.value_or(90))});
-  }
-  table({tr("tube"), tr("cathode over heater"), tr("limit")}, lines);
-  if (most > 45) {
-    // From the first rail that feeds the amplifier, a divider that puts the heaters at half of the highest cathode.
-    const double rail = now->point.volts(predict::mainRails(*now->circuit).fed), wanted = most / 2;
-    const double foot = 47000, top = units::nearest(units::Series::e12, foot * (rail - wanted) / wanted);
-    html +=
-        QStringLiteral("<p>%1</p>")
-            .arg(tr("To lift the heaters by about half of that, %1: %2 from the first rail and 47k to ground, with 22 "
-                    "\u00b5F across the lower one, give %3. A heater-elevation lane joins it to the heaters' foot.")
-                     .arg(read(wanted, Unit::volt, 2), QString::fromStdString(units::schematic(top, Unit::ohm)),
-                          read(rail * foot / (foot + top), Unit::volt, 2)));
-  }
-  // Mains at its ends, the heaters included.
-  lines.clear();
-  for (const double share : {0.9, 1.0, 1.1}) {
-    auto design = *now->circuit->design;
-    for (const auto& part : amp::resolveParts(design, session_.library()))
-      if (part.part->kind == amp::PartKind::mains)
-        design =
-            amp::withChanges(design, session_.library(), {{part.name, "value", part.value(), share * part.value()}});
-    const auto circuit = amp::compile(design, session_.library());
-    const auto idle =
-        circuit ? predict::predictSupplyIdle(*circuit, now->point.supply.get()) : tl::unexpected(circuit.error());
-    if (!idle) continue;
-    const auto at = predict::readSupply(*circuit, session_.library(), *idle);
-    QStringList line{read(circuit->supply.volts, Unit::volt),
-                     read(idle->meanVolts(predict::mainRails(*circuit).fed), Unit::volt)};
-    for (const auto& h : at.heaters)
-      line << read(h.rmsVolts, Unit::volt);
-    lines.push_back(line);
-  }
-  QStringList head{tr("mains at \u221210, 0, +10 %"), tr("first rail")};
-  for (const auto& h : report.heaters)
-    head << QString::fromStdString(h.part);
-  table(head, lines);
-  budgetsView_->setHtml(html);
+  findingsView_->setHtml(findingsText(findings_, textColours()));
 }
 
 void SupplyPage::showSafety() {

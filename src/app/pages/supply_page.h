@@ -51,7 +51,7 @@ private:
   void showSummary();
   void fillSources();
   void showCycles();
-  void showBudgets();
+  void askBudgets();
   void showFindings();
   void askView();
   void askFindings();
