@@ -38,6 +38,7 @@ public:
   /// Iterates `x` to a solution of the system with `leak` siemens from every node to ground.
   bool solve(Eigen::VectorXd& x, double leak, int limit, int& iterations) {
     double norm = evaluate(x, leak), before = std::numeric_limits<double>::infinity();
+    int stillAtFloor = 0;
     for (int i = 0; i < limit; ++i) {
       ++iterations;
       if (!factor(leak)) return false;
@@ -60,6 +61,9 @@ public:
       // At the floor of rounding, further steps cannot improve: behind an open switch a picoampere is a volt.
       if (norm < residualLimit && moved < 1e-9) return true;
       if (norm < residualLimit / 10 && moved < floorStep && before < floorStep) return true;
+      // A dozen iterations down there: what still moves is behind insulation, where rounding is millivolts.
+      stillAtFloor = norm < residualLimit / 10 ? stillAtFloor + 1 : 0;
+      if (stillAtFloor >= 12) return true;
       before = moved;
     }
     return false;

@@ -34,39 +34,42 @@ std::vector<std::string> warningsOf(const amp::Circuit& circuit, const amp::Libr
     if (!type) continue;
     const auto& limits = type->limits;
     if (first && limits.mostFarads && first->farads > 1.001 * *limits.mostFarads)
-      warnings.push_back(fmt::format("first capacitor {} is over its {}", units::reading(first->farads, Unit::farad, 2),
+      warnings.push_back(fmt::format("first capacitor {} of {}", units::reading(first->farads, Unit::farad, 2),
                                      units::reading(*limits.mostFarads, Unit::farad, 2)));
     if (const auto* transformer = partOfKind(circuit, PartKind::powerTransformer); transformer && first) {
       const double volts = amp::transformerWindings(transformer->resolved).front().unloadedVolts;
       if (const auto least = leastSourceOhms(*type, volts); least && plateSourceOhms(circuit) < 0.98 * *least)
-        warnings.push_back(
-            fmt::format("{:.0f} ohm per plate, its sheet wants {:.0f}", plateSourceOhms(circuit), *least));
+        warnings.push_back(fmt::format("{:.0f} of {:.0f} ohm per plate", plateSourceOhms(circuit), *least));
     }
     if (limits.peakAmps && rectifier.peakAmps > *limits.peakAmps)
-      warnings.push_back(fmt::format("peak {} is over its {}", units::reading(rectifier.peakAmps, Unit::ampere, 3),
+      warnings.push_back(fmt::format("peak {} of {}", units::reading(rectifier.peakAmps, Unit::ampere, 3),
                                      units::reading(*limits.peakAmps, Unit::ampere, 3)));
     if (limits.directAmps && rectifier.totalAmps > *limits.directAmps)
-      warnings.push_back(fmt::format("{} DC is over its {}", units::reading(rectifier.totalAmps, Unit::ampere, 3),
+      warnings.push_back(fmt::format("DC {} of {}", units::reading(rectifier.totalAmps, Unit::ampere, 3),
                                      units::reading(*limits.directAmps, Unit::ampere, 3)));
     if (limits.inverseVolts && rectifier.inverseVolts > *limits.inverseVolts)
-      warnings.push_back(fmt::format("{} in reverse is over its {}",
-                                     units::reading(rectifier.inverseVolts, Unit::volt, 3),
+      warnings.push_back(fmt::format("reverse {} of {}", units::reading(rectifier.inverseVolts, Unit::volt, 3),
                                      units::reading(*limits.inverseVolts, Unit::volt, 3)));
   }
   for (const auto& winding : row.report.windings)
     if (winding.share() > 1.02)
-      warnings.push_back(fmt::format("{} winding at {:.0f} % of its rating", winding.name, 100 * winding.share()));
+      warnings.push_back(fmt::format("{} winding {:.0f} %", winding.name, 100 * winding.share()));
   for (const auto& bottle : row.report.withoutHeater)
-    warnings.push_back(fmt::format("no winding for the heater of {}", bottle));
+    warnings.push_back(fmt::format("no heater winding for {}", bottle));
+  // Tubes that stand alike are told once.
+  std::vector<std::string> told;
   for (const auto& tube : row.tubes) {
+    if (!tube.over() || std::find(told.begin(), told.end(), tube.name) != told.end()) continue;
+    std::string names;
+    for (const auto& other : row.tubes)
+      if (other.over() && std::abs(other.plateWatts - tube.plateWatts) < 1e-3 * tube.plateWatts) {
+        names += (names.empty() ? "" : ", ") + other.name;
+        told.push_back(other.name);
+      }
     if (tube.plateWattsLimit && tube.plateWatts > *tube.plateWattsLimit)
-      warnings.push_back(fmt::format("{} dissipates {} of {}", tube.name,
-                                     units::reading(tube.plateWatts, Unit::watt, 3),
-                                     units::reading(*tube.plateWattsLimit, Unit::watt, 3)));
+      warnings.push_back(fmt::format("{} {:.1f} of {:.0f} W", names, tube.plateWatts, *tube.plateWattsLimit));
     if (tube.plateVoltsLimit && tube.plateVolts > *tube.plateVoltsLimit)
-      warnings.push_back(fmt::format("{} has {} of {} on its plate", tube.name,
-                                     units::reading(tube.plateVolts, Unit::volt, 3),
-                                     units::reading(*tube.plateVoltsLimit, Unit::volt, 3)));
+      warnings.push_back(fmt::format("{} {:.0f} of {:.0f} V", names, tube.plateVolts, *tube.plateVoltsLimit));
   }
   return warnings;
 }

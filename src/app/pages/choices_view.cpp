@@ -251,7 +251,10 @@ void ChoicesView::showRows() {
   }
   table_->resizeColumnsToContents();
   for (int c = 2; c + 1 < table_->columnCount(); ++c)
-    table_->setColumnWidth(c, table_->columnWidth(c) - 10); // figures need less air than words
+    table_->setColumnWidth(
+        c, std::max(table_->columnWidth(c) - 10, table_->horizontalHeader()->fontMetrics().horizontalAdvance(
+                                                     table_->horizontalHeaderItem(c)->text()) +
+                                                     18)); // figures need less air
   table_->setColumnWidth(0, 80);
   table_->horizontalHeader()->setStretchLastSection(true);
   int others = 0;
@@ -259,6 +262,8 @@ void ChoicesView::showRows() {
     others += table_->columnWidth(c);
   table_->setColumnWidth(table_->columnCount() - 1, std::max(170, table_->viewport()->width() - others));
   table_->resizeRowsToContents();
+  for (int r = 0; r < table_->rowCount(); ++r) // two lines; the tooltip has the rest
+    table_->setRowHeight(r, std::clamp(table_->rowHeight(r), 26, 42));
 }
 
 void ChoicesView::pencil(const std::vector<amp::Change>& changes, const QString& title) {
