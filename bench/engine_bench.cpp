@@ -2,6 +2,8 @@
 // that the ratio holds on any machine.
 #include "circuit/transient.h"
 #include "predict/overview.h"
+#include "predict/supply_choices.h"
+#include "predict/supply_events.h"
 #include "predict/variation.h"
 #include "support/samples.h"
 
@@ -92,6 +94,21 @@ void supplyIdleAfterStep(benchmark::State& state) {
     state.counters["periods"] = predict::predictSupplyIdle(stepped.circuit, solved().point.supply.get())->periods;
 }
 BENCHMARK(supplyIdleAfterStep)->ArgName("reservoir")->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond);
+
+/// What the Supply page asks: every rectifier tried in the whole amplifier, and thirty seconds from cold.
+void consequencesSevenRows(benchmark::State& state) {
+  auto choices = predict::rectifierChoices(slipway(), library());
+  choices.resize(7);
+  for (auto _ : state)
+    benchmark::DoNotOptimize(predict::predictConsequences(slipway(), library(), choices));
+}
+BENCHMARK(consequencesSevenRows)->Unit(benchmark::kMillisecond);
+
+void switchOn30s(benchmark::State& state) {
+  for (auto _ : state)
+    benchmark::DoNotOptimize(predict::predictSwitchOn(solved().circuit, library()));
+}
+BENCHMARK(switchOn30s)->Unit(benchmark::kMillisecond);
 
 void sensitivities300EveryPart(benchmark::State& state) {
   const auto parameters = predict::parametersOf(predict::partVariations(solved().circuit, library()));

@@ -225,7 +225,7 @@ private:
       if (const auto* section = sectionOf(design_.supply[i]); section && !std::isnan(stripX_[i])) {
         addSection(design_.supply[i], *section, {stripX_[i], railY_});
         for (const auto& port : section->ports)
-          if (port.name != "from" && port.name != "node")
+          if (port.name != "node" && (port.name != "from" || design_.supply[i].joins.contains("from")))
             addFlagOrGround(design_.supply[i], *section, port, {stripX_[i], railY_});
       }
   }
@@ -246,7 +246,8 @@ private:
         high = std::max(high, tap.x);
         addLine(key, {{tap.x, railY_}, {tap.x, tap.y}});
       }
-      if (i + 1 < stripX_.size() && !std::isnan(stripX_[i + 1]))
+      const bool goesOn = i + 1 < stripX_.size() && !design_.supply[i + 1].joins.contains("from");
+      if (goesOn && !std::isnan(stripX_[i + 1]))
         if (const auto from = ports_.find(design_.supply[i + 1].id + ".from"); from != ports_.end()) {
           low = std::min(low, from->second.x);
           high = std::max(high, from->second.x);

@@ -244,6 +244,13 @@ TEST(Drawing, ShowsTheSamplesNetlists) {
   }
 }
 
+/// A branch of the supply shows the rail it comes from by its name, not by where it stands.
+TEST(Drawing, ShowsABranchOfTheSupply) {
+  auto design = sample("slipway-18").ink;
+  design.supply.back().joins["from"] = "B";
+  expectDrawingShowsNetlist(design);
+}
+
 TEST(Drawing, PartsDoNotOverlapAndAllCanBeReachedByArrowKeys) {
   for (const char* name : {"slipway-18", "net-loft-5"}) {
     const auto drawing = drawRun(sample(name).ink, library());

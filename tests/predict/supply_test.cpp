@@ -519,6 +519,22 @@ TEST(BiasSupply, FeedsTheFixedBiasOfAnOutputStage) {
       2);
 }
 
+/// Direct current for the heaters: a bridge into ten thousand microfarad, less two drops.
+TEST(DcHeaters, AreHeldByTheirCapacitor) {
+  auto design = sample("slipway-18").ink;
+  design.supply[0].section = "supply-full-wave-dc-heaters";
+  for (const char* ref : {"Rh1", "Rh2", "Hum"})
+    design.supply[0].parts.erase(ref);
+  const auto solved = testing_support::solve(design);
+  const auto report = readSupply(solved.circuit, library(), solved.point);
+  const auto heaters =
+      std::find_if(report.heaters.begin(), report.heaters.end(), [](const auto& h) { return h.nominalVolts == 6.3; });
+  ASSERT_NE(heaters, report.heaters.end());
+  EXPECT_NEAR(heaters->rmsVolts, 6.3, 0.9);
+  // Nearly all of it is direct: root mean square and mean agree.
+  EXPECT_NEAR(2 * heaters->meanVolts / heaters->rmsVolts, 1, 0.02);
+}
+
 TEST(HeaterElevation, LiftsTheHeatersByItsDivider) {
   auto design = sample("slipway-18").ink;
   SectionUse lift{"lift", "heater-elevation", {}, {{"out", "mains.heaterFoot"}, {"rail", "A"}}, {}, {}};

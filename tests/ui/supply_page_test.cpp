@@ -205,6 +205,16 @@ TEST_F(SupplyWindow, ABrokenAndABenchDesignSayWhatIsWrong) {
   window_->session().startEmpty();
   settle();
   EXPECT_TRUE(child<QLabel>("curveMessage")->isVisible());
+  // A refused supply is never told to be free of findings.
+  window_->session().edit(QStringLiteral("test"), [](amp::Document& d) {
+    d.ink = testing_support::sample("slipway-18").ink;
+    d.ink.supply.front() = {"mains", "supply-direct-mains", {}, {}, "K", {}};
+  });
+  settle();
+  open("Findings");
+  const auto text = child<QTextBrowser>("supplyFindings")->toPlainText();
+  EXPECT_TRUE(text.contains(QStringLiteral("isolation"))) << text.toStdString();
+  EXPECT_FALSE(text.contains(QStringLiteral("Nothing found"))) << text.toStdString();
 }
 
 TEST_F(SupplyWindow, PicturesAreExported) {

@@ -260,7 +260,7 @@ void ChoicesView::showRows() {
   int others = 0;
   for (int c = 0; c + 1 < table_->columnCount(); ++c)
     others += table_->columnWidth(c);
-  table_->setColumnWidth(table_->columnCount() - 1, std::max(170, table_->viewport()->width() - others));
+  table_->setColumnWidth(table_->columnCount() - 1, std::max(130, table_->viewport()->width() - others));
   table_->resizeRowsToContents();
   for (int r = 0; r < table_->rowCount(); ++r) // two lines; the tooltip has the rest
     table_->setRowHeight(r, std::clamp(table_->rowHeight(r), 26, 42));

@@ -171,7 +171,7 @@ void SupplyPage::fillSources() {
   QStringList wanted;
   const auto* any = overviewOf(shown_.ink) ? overviewOf(shown_.ink) : overviewOf(shown_.now());
   if (view_ == discharge) {
-    wanted = {tr("tubes in"), tr("tubes out")};
+    wanted = {tr("tubes out"), tr("tubes in")}; // the slower, and so the safer, first
   } else if (any && any->point.supply) {
     circuit::Node last = -1;
     for (auto rail = any->circuit->rails.rbegin(); rail != any->circuit->rails.rend(); ++rail) {
@@ -304,7 +304,7 @@ void SupplyPage::askView() {
         Qt::QueuedConnection);
     return !cancel->load();
   };
-  const bool tubesIn = source_->currentIndex() == 0;
+  const bool tubesIn = source_->currentIndex() == 1;
   const auto from = static_cast<predict::SwitchOnQuestion::From>(std::max(from_->currentIndex(), 0));
   viewWork_.ask([this, sides, view = view_, goOn, tubesIn, from, fromText = from_->currentText(),
                  &library = session_.library()]() -> LatestWins::Deliver {
@@ -358,7 +358,13 @@ void SupplyPage::askFindings() {
 
 void SupplyPage::showFindings() {
   findingsTab_->setText(findings_.empty() ? tr("Findings") : tr("Findings %1").arg(findings_.size()));
-  findingsView_->setHtml(findingsText(findings_, textColours()));
+  QString unchecked;
+  if (!shown_.now())
+    unchecked = tr("Nothing was checked, since this design has no answer. %1")
+                    .arg(QString::fromStdString(shown_.now().error().line()));
+  else if (const auto* now = overviewOf(shown_.now()); !now || !now->point.supply)
+    unchecked = tr("Nothing was checked: this design has no mains.");
+  findingsView_->setHtml(findingsText(findings_, unchecked, textColours()));
 }
 
 void SupplyPage::showSafety() {

@@ -34,6 +34,11 @@ bool isItself(const amp::Circuit& circuit, std::size_t rail) {
   return rail + 1 >= circuit.rails.size() || circuit.rails[rail].node != circuit.rails[rail + 1].node;
 }
 
+/// One side needs no word for which it is.
+QString sideName(const Sides& sides, std::size_t side, const QString& name) {
+  return sides.size() > 1 ? sides[side].first + QLatin1Char(' ') + name : name;
+}
+
 CurvePlot::Picture frame(const QString& title, const QString& x, const QString& xUnit, const QString& y) {
   CurvePlot::Picture picture;
   picture.title = title;
@@ -77,13 +82,9 @@ PictureOrProblem switchOnPicture(const Sides& sides, const amp::Library& library
       const auto& trace = answer->rails[r];
       const bool main = circuit->rails[r].node == fed;
       const auto name = QString::fromStdString(trace.name);
-      CurvePlot::Curve curve{sides[side].first + QLatin1Char(' ') + name,
-                             {0},
-                             {0},
-                             lookOf(side, main),
-                             0,
-                             side == 0 ? name : QString(),
-                             1 - 0.06 * static_cast<double>(r)};
+      CurvePlot::Curve curve{
+          sideName(sides, side, name),      {0}, {0}, lookOf(side, main), 0, side == 0 ? name : QString(),
+          1 - 0.06 * static_cast<double>(r)};
       curve.x.insert(curve.x.end(), answer->seconds.begin(), answer->seconds.end());
       curve.y.insert(curve.y.end(), trace.mean.begin(), trace.mean.end());
       picture.curves.push_back(std::move(curve));
@@ -279,10 +280,13 @@ QString budgetsText(const predict::Overview& overview, const amp::Library& libra
   return html;
 }
 
-QString findingsText(const std::vector<audit::Finding>& findings, const TextColours& colours) {
+QString findingsText(const std::vector<audit::Finding>& findings, const QString& unchecked,
+                     const TextColours& colours) {
   QString html;
   const auto escape = [](const std::string& text) { return QString::fromStdString(text).toHtmlEscaped(); };
-  if (findings.empty())
+  if (!unchecked.isEmpty())
+    html += QStringLiteral("<p style='color:%1'><b>\u26a0 %2</b></p>").arg(colours.danger, unchecked.toHtmlEscaped());
+  else if (findings.empty())
     html += QStringLiteral("<p>%1</p>").arg(tr("Nothing found at idle, with the tubes out, and after switch-off."));
   for (const auto& finding : findings) {
     const auto name = finding.part.empty() ? tr("Supply") : QString::fromStdString(finding.part).toHtmlEscaped();

@@ -29,7 +29,8 @@ struct TextColours {
 TextColours textColours();
 /// Windings, heaters, heater to cathode with an elevation divider where one is wanted, and the mains at its ends.
 QString budgetsText(const predict::Overview& overview, const amp::Library& library, const TextColours& colours);
-QString findingsText(const std::vector<audit::Finding>& findings, const TextColours& colours);
+/// `unchecked`: why nothing could be checked, or empty.
+QString findingsText(const std::vector<audit::Finding>& findings, const QString& unchecked, const TextColours& colours);
 
 /// "319 V"; what is next to nothing is 0.
 QString readValue(double value, units::Unit unit, int digits = 3);
