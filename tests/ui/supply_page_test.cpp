@@ -177,7 +177,13 @@ TEST_F(SupplyWindow, SwitchOnDischargeAndRegulationAreDrawn) {
   for (const auto& curve : curves)
     EXPECT_GT(curve.y.front(), curve.y.back()) << curve.name.toStdString();
   open("Budgets");
-  EXPECT_TRUE(child<QTextBrowser>("budgets")->toPlainText().contains(QStringLiteral("heater")));
+  const auto budgets = child<QTextBrowser>("budgets")->toPlainText();
+  for (const char* must : {"T2 heater", "253 V", "tubes cold or out", "100 Hz", "cathode over heater"})
+    EXPECT_TRUE(budgets.contains(QString::fromUtf8(must))) << must;
+  const auto bare = predict::predictSupplyIdle(*circuit, nullptr, {0, 0, 0});
+  ASSERT_TRUE(bare);
+  EXPECT_TRUE(budgets.contains(
+      QString::fromStdString(units::reading(bare->meanVolts(predict::mainRails(*circuit).fed), units::Unit::volt))));
 }
 
 TEST_F(SupplyWindow, SafetyIsOneClickAway) {

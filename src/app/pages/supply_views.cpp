@@ -255,28 +255,52 @@ QString budgetsText(const predict::Overview& overview, const amp::Library& libra
                      .arg(read(wanted, Unit::volt, 2), QString::fromStdString(units::schematic(top, Unit::ohm)),
                           read(rail * foot / (foot + top), Unit::volt, 2)));
   }
-  // Mains at its ends, the heaters included.
+  // Mains at its ends, the heaters included, and the rails with nothing to hold them down.
+  struct Case {
+    double share, emission;
+    QString word;
+  };
   lines.clear();
-  for (const double share : {0.9, 1.0, 1.1}) {
+  for (const auto& [share, emission, word] :
+       {Case{0.9, 1, tr("\u221210 %")}, Case{1, 1, tr("as it is")}, Case{1.1, 1, tr("+10 %")},
+        Case{1, 0, tr("as it is, tubes cold or out")}, Case{1.1, 0, tr("+10 %, tubes cold or out")}}) {
     auto design = *overview.circuit->design;
     for (const auto& part : amp::resolveParts(design, library))
       if (part.part->kind == amp::PartKind::mains)
         design = amp::withChanges(design, library, {{part.name, "value", part.value(), share * part.value()}});
     const auto circuit = amp::compile(design, library);
-    const auto idle =
-        circuit ? predict::predictSupplyIdle(*circuit, overview.point.supply.get()) : tl::unexpected(circuit.error());
-    if (!idle) continue;
-    const auto at = predict::readSupply(*circuit, library, *idle);
-    QStringList line{read(circuit->supply.volts, Unit::volt),
-                     read(idle->meanVolts(predict::mainRails(*circuit).fed), Unit::volt)};
-    for (const auto& h : at.heaters)
-      line << read(h.rmsVolts, Unit::volt);
+    const auto idle = circuit ? predict::predictSupplyIdle(*circuit, overview.point.supply.get(), {emission, 0, 0})
+                              : tl::unexpected(circuit.error());
+    QStringList line{word};
+    if (!idle) {
+      line << over(QString::fromStdString(idle.error().line()).toHtmlEscaped(), true);
+    } else {
+      const auto at = predict::readSupply(*circuit, library, *idle);
+      line << read(circuit->supply.volts, Unit::volt)
+           << read(idle->meanVolts(predict::mainRails(*circuit).fed), Unit::volt);
+      for (const auto& h : at.heaters)
+        line << read(h.rmsVolts, Unit::volt);
+    }
     lines.push_back(line);
   }
-  QStringList head{tr("mains at \u221210, 0, +10 %"), tr("first rail")};
+  QStringList head{tr("mains"), tr("volts"), tr("first rail")};
   for (const auto& h : report.heaters)
     head << QString::fromStdString(h.part);
   table(head, lines);
+
+  lines.clear();
+  const double hertz = overview.circuit->supply.hertz;
+  QStringList harmonics{tr("ripple, peak")};
+  for (const int k : {1, 2, 4, 6})
+    harmonics << tr("%1 Hz").arg(k * hertz, 0, 'f', 0);
+  for (std::size_t r = 0; r < report.rails.size(); ++r) {
+    if (!isItself(*overview.circuit, r)) continue;
+    QStringList line{QString::fromStdString(report.rails[r].name)};
+    for (const std::size_t k : {1, 2, 4, 6})
+      line << read(report.rails[r].harmonics[k], Unit::volt, 2);
+    lines.push_back(line);
+  }
+  table(harmonics, lines);
   return html;
 }
 
