@@ -465,8 +465,8 @@ private:
              std::any_of(drawing_.parts.begin(), drawing_.parts.end(),
                          [&](const auto& part) { return std::any_of(part.pins.begin(), part.pins.end(), on); });
     };
-    for (double aside = 0; aside < 4; aside += 0.75)
-      for (const double x : {wanted + aside, wanted - aside})
+    for (int aside = 0; aside < 6; ++aside)
+      for (const double x : {wanted + 0.75 * aside, wanted - 0.75 * aside})
         if (!touched(x)) return x;
     return wanted;
   }

@@ -401,9 +401,9 @@ std::vector<Point> pinPlaces(PartKind kind, const Place& place, std::size_t node
   }
   case PartKind::selector: {
     std::vector<Point> pins{{0, 0}};
-    const auto throws = static_cast<double>(nodeCount) - 1;
-    for (double t = 0; t < throws; ++t)
-      pins.push_back({length, throwSpacing * (t - (throws - 1) / 2)});
+    const auto throws = static_cast<int>(nodeCount) - 1;
+    for (int t = 0; t < throws; ++t)
+      pins.push_back({length, throwSpacing * (t - (throws - 1) / 2.0)});
     for (auto& pin : pins)
       pin = turned(pin, place);
     return pins;

@@ -241,6 +241,7 @@ std::vector<Finding> auditSupply(const amp::Circuit& circuit, const amp::Library
 }
 
 const SafetyText& safetyText() {
+  // NOLINTBEGIN(bugprone-suspicious-missing-comma): long paragraphs, broken within a line's length
   static const SafetyText text{
       "Before your hands go in",
       {"Hundreds of volts DC stay on the capacitors after switch-off, sometimes for many minutes. They can kill.",
@@ -253,6 +254,7 @@ const SafetyText& safetyText() {
        "Primary wiring follows your local code. Where it demands a licensed person, or you are in doubt, leave it to "
        "one.",
        "Glass and resistors get hot enough to burn. Loudspeakers at full power hurt hearing."}};
+  // NOLINTEND(bugprone-suspicious-missing-comma)
   return text;
 }
 

@@ -200,8 +200,8 @@ TEST(Elimination, SeesAPivotThatVanishesAtOneFrequency) {
   EXPECT_LT(std::abs(at(0) - (0.1 + x1) / std::complex(0.0, 1.0)), 1e-12);
 }
 
-/// Plans made for quite other numbers at the same places: some put a pivot where this circuit has nothing. Those must be
-/// replaced, and the answer, the transposed one behind the noise too, is right with any of them.
+/// Plans made for quite other numbers at the same places: some put a pivot where this circuit has nothing. Those must
+/// be replaced, and the answer, the transposed one behind the noise too, is right with any of them.
 TEST(Ac, ReplacesAPlanThatDoesNotServe) {
   Netlist n;
   n.add("V", {n.node("in"), 0}, VoltageSource{0, 1});

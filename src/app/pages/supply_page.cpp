@@ -117,6 +117,7 @@ SupplyPage::SupplyPage(Session& session, QWidget* parent) : QWidget(parent), ses
     view->setObjectName(QLatin1String(name));
     view->setAccessibleName(accessible);
     view->setFrameShape(QFrame::NoFrame);
+    view->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     view->setOpenLinks(false);
     connect(view, &QTextBrowser::anchorClicked, this, [this](const QUrl& url) {
       if (url.toString() == QStringLiteral("safety:"))

@@ -67,9 +67,8 @@ bool paintPages(QPagedPaintDevice& device, const RunPainter& run, const QString&
   for (std::size_t i = 0; i < areas.size(); ++i) {
     if (i > 0 && !device.newPage()) return false;
     const QRectF& area = areas[i];
-    const double unit = pages == Pages::one
-                            ? std::min(paper.width() / area.width(), paper.height() / area.height())
-                            : step;
+    const double unit =
+        pages == Pages::one ? std::min(paper.width() / area.width(), paper.height() / area.height()) : step;
     painter.setPen(theme().ink);
     auto font = textFont(9, QFont::DemiBold);
     font.setPixelSize(static_cast<int>(std::lround(4 * dotsPerMillimetre)));
