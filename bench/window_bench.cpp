@@ -21,7 +21,7 @@ void valueStepToScreen(benchmark::State& state) {
   window.show();
   window.selectPart("C2");
   const auto settle = [&] {
-    while (!window.idle())
+    while (!window.answered())
       QApplication::processEvents();
     QApplication::processEvents(); // the paint events that the answer caused
   };

@@ -18,6 +18,7 @@
 #include <QSignalBlocker>
 #include <QStackedWidget>
 #include <QTextBrowser>
+#include <QTimer>
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <cmath>
@@ -138,6 +139,10 @@ SupplyPage::SupplyPage(Session& session, QWidget* parent) : QWidget(parent), ses
   connect(cancelButton_, &QPushButton::clicked, this, [this] {
     if (cancel_) *cancel_ = true;
   });
+  findingsSoon_ = new QTimer(this);
+  findingsSoon_->setSingleShot(true);
+  findingsSoon_->setInterval(80);
+  connect(findingsSoon_, &QTimer::timeout, this, &SupplyPage::askFindings);
   showView(cycles);
 }
 
@@ -145,7 +150,9 @@ SupplyPage::~SupplyPage() {
   if (cancel_) *cancel_ = true;
 }
 
-bool SupplyPage::idle() const { return viewWork_.idle() && findingsWork_.idle() && choicesView_->idle(); }
+bool SupplyPage::idle() const {
+  return !findingsSoon_->isActive() && viewWork_.idle() && findingsWork_.idle() && choicesView_->idle();
+}
 
 std::vector<std::pair<QString, std::shared_ptr<const amp::Design>>> SupplyPage::designs() const {
   std::vector<std::pair<QString, std::shared_ptr<const amp::Design>>> all;
@@ -195,7 +202,7 @@ void SupplyPage::display(const Shown& shown) {
   shown_ = shown;
   fillSources();
   showSummary();
-  askFindings();
+  findingsSoon_->start();
   if (isVisible()) askView();
 }
 

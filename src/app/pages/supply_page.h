@@ -13,6 +13,7 @@ class QLabel;
 class QPushButton;
 class QStackedWidget;
 class QTextBrowser;
+class QTimer;
 
 namespace vinegar::app {
 
@@ -73,6 +74,7 @@ private:
   QLabel* progress_;
   ChoicesView* choicesView_;
   QTextBrowser *budgetsView_, *findingsView_;
+  QTimer* findingsSoon_; ///< findings wait until the builder stops turning
   std::vector<audit::Finding> findings_;
   LatestWins viewWork_, findingsWork_;
   std::shared_ptr<std::atomic<bool>> cancel_;

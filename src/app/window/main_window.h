@@ -41,6 +41,8 @@ public:
   void showPage(const QString& name);
   /// No prediction is asked, running or undelivered.
   [[nodiscard]] bool idle() const;
+  /// What was asked last is on screen; slower views and findings may still be at work.
+  [[nodiscard]] bool answered() const { return predictor_.idle(); }
   void setTheme(const QString& name);
   void notify(const QString& message, bool danger = false);
   /// By the file's ending: pdf, svg or a picture. A failure is shown to the user.
