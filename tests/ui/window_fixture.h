@@ -47,7 +47,7 @@ protected:
     timer.start();
     do {
       QTest::qWait(5);
-    } while (!window_->idle() && timer.elapsed() < 20000);
+    } while (!window_->idle() && timer.elapsed() < 120000);
     ASSERT_TRUE(window_->idle());
     QTest::qWait(5);
   }
