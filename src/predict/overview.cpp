@@ -1,5 +1,7 @@
 #include "predict/overview.h"
 
+#include "predict/supply.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -14,15 +16,7 @@ constexpr std::array<double, 3> stepHertz{82.4, 1000, 5000};
 Vitals readVitals(const amp::Circuit& circuit, const OperatingPoint& point, const Response* whole) {
   Vitals vitals;
   if (whole) vitals.gain = describeGain(*whole);
-  // The first rail that the amplifier itself is joined to.
-  for (const auto& rail : circuit.rails) {
-    const auto joined = [&](const amp::SectionUse& use) {
-      return std::any_of(use.joins.begin(), use.joins.end(), [&](const auto& j) { return j.second == rail.name; });
-    };
-    if (!std::any_of(circuit.design->line.begin(), circuit.design->line.end(), joined)) continue;
-    vitals.reservoirVolts = point.volts(rail.node);
-    break;
-  }
+  if (!circuit.rails.empty()) vitals.reservoirVolts = point.volts(mainRails(circuit).fed);
   if (point.supply) vitals.reservoirAmps = point.supply->loadAmps;
   for (const auto& part : circuit.parts)
     if (part.resolved.part->kind == amp::PartKind::voltageSource && !part.devices.empty())

@@ -233,8 +233,12 @@ TEST(Supply, MeansObeyKirchhoffAndAgreeWithTheAmplifiersOwnDc) {
     for (const auto& rail : solved.circuit.rails)
       EXPECT_NEAR(solved.point.volts(rail.node), solved.point.supply->meanVolts(rail.node), 2e-3) << name << rail.name;
     const auto report = readSupply(solved.circuit, library(), solved.point);
-    // What the mains give is what heaters, winding and amplifier take: nothing is made or lost.
-    EXPECT_GT(report.primaryWatts, 0);
+    // The mains give at least what heaters and amplifier take; the windings and the rectifier have the rest.
+    double taken = solved.point.volts(mainRails(solved.circuit).fed) * report.loadAmps * 0.9;
+    for (const auto& heaters : report.heaters)
+      taken += heaters.rmsVolts * heaters.rmsAmps;
+    EXPECT_GT(report.primaryWatts, taken) << name;
+    EXPECT_LT(report.primaryWatts, 1.6 * taken) << name;
     EXPECT_LE(report.primaryWatts, report.primaryVa);
   }
 }
