@@ -1,7 +1,7 @@
 // The engine's hot paths on the largest sample, and the same answers from a plain dense Eigen solve in the same run, so
 // that the ratio holds on any machine.
 #include "circuit/transient.h"
-#include "predict/overview.h"
+#include "predict/steps.h"
 #include "predict/supply_choices.h"
 #include "predict/supply_events.h"
 #include "predict/variation.h"
@@ -67,17 +67,18 @@ void ac300PlainDense(benchmark::State& state) {
 BENCHMARK(ac300PlainDense)->Unit(benchmark::kMicrosecond);
 
 /// All that a value step asks of the core: compile, DC, 300 points, and the effect of one step up and down.
-void overviewAfterOneStep(benchmark::State& state) {
+void idleAfterOneStep(benchmark::State& state) {
   predict::Warmth warmth;
-  const predict::OverviewQuestion question{"jack", "speaker", band(), "C2"};
   bool up = false;
   for (auto _ : state) {
     up = !up;
     const auto design = amp::withChanges(slipway(), library(), {{"C2", "value", 22e-6, up ? 330e-9 : 470e-9}});
-    benchmark::DoNotOptimize(predict::predictOverview(design, library(), question, &warmth));
+    const auto idle = predict::predictIdle(design, library(), &warmth);
+    benchmark::DoNotOptimize(predict::predictResponse(*idle, library(), {"jack", "speaker", band()}));
+    benchmark::DoNotOptimize(predict::predictSteps(*idle, library(), {"C2"}));
   }
 }
-BENCHMARK(overviewAfterOneStep)->Unit(benchmark::kMicrosecond);
+BENCHMARK(idleAfterOneStep)->Unit(benchmark::kMicrosecond);
 
 /// The supply's periodic state with the amplifier on it: from nothing, and after a value step in the supply or the amp.
 void supplyIdleCold(benchmark::State& state) {
@@ -89,7 +90,7 @@ BENCHMARK(supplyIdleCold)->Unit(benchmark::kMillisecond);
 void supplyIdleAfterStep(benchmark::State& state) {
   const auto stepped = testing_support::solve(amp::withChanges(
       slipway(), library(),
-      {state.range(0) ? amp::Change{"C15", "value", 32e-6, 47e-6} : amp::Change{"R28", "value", 270.0, 300.0}}));
+      {state.range(0) ? amp::SetField{"C15", "value", 32e-6, 47e-6} : amp::SetField{"R28", "value", 270.0, 300.0}}));
   for (auto _ : state)
     state.counters["periods"] = predict::predictSupplyIdle(stepped.circuit, solved().point.supply.get())->periods;
 }

@@ -1,9 +1,12 @@
 #include "amp/compile.h"
 
 #include "amp/part_devices.h"
+#include "circuit/dc.h"
 
 #include <algorithm>
 #include <memory>
+#include <unordered_map>
+#include <unordered_set>
 
 namespace vinegar::amp {
 namespace {
@@ -52,9 +55,15 @@ public:
       for (const auto& part : sectionOf(*use).parts)
         if (part.linkWhenAbsent && !resolvePart(*use, part).fitted())
           joints_.join(key(*use, part.nodes.front()), key(*use, part.nodes.back()));
-    for (const auto* list : {&design.line, &design.lanes, &design.supply})
-      for (const auto& use : *list)
+    const auto add = [&](const std::vector<SectionUse>& list) {
+      for (const auto& use : list)
         addSection(use);
+    };
+    add(design.line);
+    for (const auto& side : design.sides)
+      add(side.sections);
+    add(design.supply);
+    tieLooseEnds();
     for (const auto& use : design.supply)
       circuit_.rails.push_back({use.node, circuit_.netlist.find(joints_.root(use.node))});
     return std::move(circuit_);
@@ -67,12 +76,17 @@ private:
     joints_.join(otherKey, key(use, sectionOf(use).port(port)->node));
   }
 
-  void joinPorts(const Design& design) {
-    for (std::size_t i = 0; i + 1 < design.line.size(); ++i)
+  void joinNeighbours(const std::vector<SectionUse>& chain) {
+    for (std::size_t i = 0; i + 1 < chain.size(); ++i)
       for (const auto& [from, to] : {std::pair{"out", "in"}, {"outB", "inB"}})
-        if (const auto* out = sectionOf(design.line[i]).port(from))
-          if (sectionOf(design.line[i + 1]).port(to))
-            joinPortTo(design.line[i + 1], to, key(design.line[i], out->node));
+        if (const auto* out = sectionOf(chain[i]).port(from))
+          if (sectionOf(chain[i + 1]).port(to)) joinPortTo(chain[i + 1], to, key(chain[i], out->node));
+  }
+
+  void joinPorts(const Design& design) {
+    joinNeighbours(design.line);
+    for (const auto& side : design.sides)
+      joinNeighbours(side.sections);
     // The supply runs from the reservoir down: each node's section takes the one before it as its "from".
     for (std::size_t i = 0; i < design.supply.size(); ++i) {
       joinPortTo(design.supply[i], "node", design.supply[i].node);
@@ -80,20 +94,58 @@ private:
       if (i > 0 && sectionOf(design.supply[i]).port("from") && !design.supply[i].joins.contains("from"))
         joinPortTo(design.supply[i], "from", design.supply[i - 1].node);
     }
+    const auto taken = takenPorts(design);
+    std::unordered_map<std::string, const SectionUse*> byId;
+    for (const auto* use : design.sections())
+      byId[use->id] = use;
+    const auto join = [&](const SectionUse& use, const std::string& port, const std::string& target) {
+      if (target == "ground") {
+        if (!taken.contains(use.id + "." + port)) joinPortTo(use, port, Joints::ground);
+      } else if (const auto dot = target.find('.'); dot != std::string::npos) {
+        const auto& other = *byId.at(target.substr(0, dot));
+        joinPortTo(use, port, key(other, sectionOf(other).port(target.substr(dot + 1))->node));
+      } else if (!target.empty() && target != "open") {
+        joinPortTo(use, port, target);
+      }
+    };
     for (const auto* use : design.sections())
       for (const auto& port : sectionOf(*use).ports) {
         const auto own = use->joins.find(port.name);
-        const std::string target = own != use->joins.end() ? own->second : port.join;
-        if (target == "ground") {
-          if (!takenByOther(design, *use, port.name)) joinPortTo(*use, port.name, Joints::ground);
-        } else if (const auto dot = target.find('.'); dot != std::string::npos) {
-          for (const auto* other : design.sections())
-            if (other->id == target.substr(0, dot))
-              joinPortTo(*use, port.name, key(*other, sectionOf(*other).port(target.substr(dot + 1))->node));
-        } else if (!target.empty() && target != "open") {
-          joinPortTo(*use, port.name, target);
-        }
+        join(*use, port.name, own != use->joins.end() ? own->second : port.join);
       }
+    for (const auto& side : design.sides) {
+      if (const auto* head = headOf(sectionOf(side.sections.front())))
+        join(side.sections.front(), head->name, side.from);
+      if (const auto* tail = tailOf(sectionOf(side.sections.back()))) join(side.sections.back(), tail->name, side.to);
+    }
+  }
+
+  /// What hangs on capacitors alone, as the output of a stage that drives nothing yet or what stands between two
+  /// coupling capacitors, has volts that only its leakage tells: it is given some. A grid there is a mistake, which the
+  /// DC analysis names.
+  void tieLooseEnds() {
+    constexpr double leakage = 1e10;
+    auto& netlist = circuit_.netlist;
+    const auto groups = circuit::floatingGroups(netlist);
+    if (groups.empty()) return;
+    std::vector<bool> needsPath(static_cast<std::size_t>(netlist.nodeCount()));
+    for (const auto& device : netlist.devices()) {
+      const bool passive = std::holds_alternative<circuit::Resistor>(device.law) ||
+                           std::holds_alternative<circuit::Capacitor>(device.law) ||
+                           std::holds_alternative<circuit::Inductor>(device.law) ||
+                           std::holds_alternative<circuit::Transformer>(device.law) ||
+                           std::holds_alternative<circuit::Switch>(device.law) ||
+                           std::holds_alternative<circuit::VoltageSource>(device.law);
+      if (!passive)
+        for (const auto node : device.nodes)
+          needsPath[static_cast<std::size_t>(node)] = true;
+    }
+    for (const auto& group : groups) {
+      if (std::any_of(group.begin(), group.end(), [&](Node n) { return needsPath[static_cast<std::size_t>(n)]; }))
+        continue;
+      const auto& name = netlist.nodeNames()[static_cast<std::size_t>(group.front())];
+      netlist.add("leakage." + name, {group.front(), 0}, circuit::Resistor{leakage});
+    }
   }
 
   Node nodeOf(const SectionUse& use, const std::string& local) {
@@ -127,12 +179,8 @@ private:
   void addProbe(const std::string& name, Node node) {
     if (node < 0) return;
     std::string unique = name;
-    const auto taken = [&] {
-      return std::any_of(circuit_.probes.begin(), circuit_.probes.end(),
-                         [&](const Probe& p) { return p.name == unique; });
-    };
-    for (int n = 2; taken(); ++n)
-      unique = name + std::to_string(n);
+    for (int& n = probeCounts_[name]; !probeNames_.insert(unique).second;)
+      unique = name + std::to_string(n = std::max(n + 1, 2));
     circuit_.probes.push_back({unique, node});
   }
 
@@ -158,6 +206,8 @@ private:
   const Library& library_;
   Circuit circuit_;
   Joints joints_;
+  std::unordered_set<std::string> probeNames_;
+  std::unordered_map<std::string, int> probeCounts_; ///< how far a name's numbers have gone
 };
 
 } // namespace

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "amp/design.h"
+#include "circuit/netlist.h"
 
 #include <memory>
 #include <optional>
@@ -37,6 +38,7 @@ struct SupplyWiring {
   std::vector<int> devices;    ///< all of the supply, the mains and the rectifiers among them
   std::vector<int> rectifiers; ///< diodes
 
+  bool operator==(const SupplyWiring&) const = default;
   [[nodiscard]] bool isRectified() const { return mains >= 0 && !rectifiers.empty(); }
 };
 
@@ -67,7 +69,8 @@ struct Circuit {
                                                    const Library& library) const;
 };
 
-/// Compiles a design, the one way every prediction starts. Problems are those of `check`, first one first.
+/// Compiles a design, the one way every prediction starts. Problems are those of `check`, first one first. Any thread;
+/// a millisecond for an amplifier.
 tl::expected<Circuit, Problem> compile(const Design& design, const Library& library);
 
 } // namespace vinegar::amp

@@ -36,6 +36,7 @@ struct Drawing {
   };
   struct Frame { ///< the room a section takes
     std::string id, title;
+    Point origin; ///< of the section's own grid: its signal line, or for a supply node the rail
     double left = 0, top = 0, right = 0, bottom = 0;
   };
 
@@ -51,7 +52,12 @@ struct Drawing {
 };
 
 /// Never fails: what a broken design has is drawn, what it lacks is not.
-Drawing drawRun(const Design& design, const Library& library);
+/// `spread`: with room between the sections, for what is put in there. Any thread; some milliseconds for an amplifier.
+Drawing drawRun(const Design& design, const Library& library, bool spread = false);
+
+/// What of a design its drawing depends on: two designs of equal shape are drawn alike but for the values beside the
+/// parts.
+Design shapeOf(Design design, const Library& library);
 
 /// One section by itself, its parts named as in an empty design and its rails as flags under their ports' names.
 Drawing drawSection(const SectionTemplate& section, const Library& library);

@@ -22,6 +22,8 @@ constexpr double insulationOhms = 22e6, zenerLeakOhms = 20e6;
 /// The linear share of a transformer whose core bends: so much larger than the whole that the core decides.
 constexpr double linearExcess = 20;
 
+constexpr double benchOhms = 0.1;
+
 class PartDevices {
 public:
   PartDevices(const CompiledPart& part, const Design& design, const Library& library)
@@ -103,7 +105,9 @@ public:
       add("", n, circuit::Resistor{heaterOhms(part_, design_, library_)});
       break;
     case PartKind::biasSource:
-      add("", {n[0], 0}, circuit::VoltageSource{-part_.value()});
+      // A bench supply gives way a little, so that one on a node which another supply feeds has an answer too.
+      add("", {inner_[0], 0}, circuit::VoltageSource{-part_.value()});
+      add(".inside", {n[0], inner_[0]}, circuit::Resistor{benchOhms});
       break;
     }
     return std::move(devices_);
@@ -288,6 +292,9 @@ std::vector<std::string> innerNodeNames(const ResolvedPart& part) {
   case PartKind::outputTransformer:
   case PartKind::transformer:
     if (part.number("bendFlux") > 0) add("flux");
+    break;
+  case PartKind::biasSource:
+    add("emf");
     break;
   case PartKind::springTank:
     for (const char* name : {"coil", "force", "wave", "emf"})

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <array>
+#include <iterator>
 #include <set>
 
 namespace vinegar::amp {
@@ -21,15 +22,14 @@ struct KindFacts {
     std::string name;
     Unit unit;
     std::optional<double> usual; ///< what a section file may leave out
-    bool asked = false;          ///< only where the section file gives it
   };
   std::vector<Parameter> parameters; ///< beside "value"
 };
 
 const std::vector<KindFacts>& kinds() {
   static const std::vector<KindFacts> all{
-      {PartKind::resistor, "resistor", "R", Unit::ohm, 2, 2, {{"ratedWatts", Unit::watt, {}, true}}},
-      {PartKind::capacitor, "capacitor", "C", Unit::farad, 2, 2, {{"ratedVolts", Unit::volt, {}, true}}},
+      {PartKind::resistor, "resistor", "R", Unit::ohm, 2, 2, {{"ratedWatts", Unit::watt, 0}}},
+      {PartKind::capacitor, "capacitor", "C", Unit::farad, 2, 2, {{"ratedVolts", Unit::volt, 0}}},
       {PartKind::inductor, "inductor", "L", Unit::henry, 2, 2, {{"ohms", Unit::ohm, {}}}},
       {PartKind::pot, "pot", "P", Unit::ohm, 3, 3, {}},
       {PartKind::selector, "switch", "S", Unit::none, 2, 7, {}},
@@ -181,9 +181,8 @@ PartTemplate readPart(const JsonReader& reader, const JsonReader& places) {
     part.defaults["tube"] = reader.text("tube");
   } else if (hasValue(part.kind)) {
     part.defaults["value"] = reader.at("value").asValue(kind->unit);
-    for (const auto& [name, unit, usual, asked] : kind->parameters)
-      if (!asked || reader.has(name))
-        part.defaults[name] = usual && !reader.has(name) ? *usual : reader.at(name).asValue(unit);
+    for (const auto& [name, unit, usual] : kind->parameters)
+      part.defaults[name] = usual && !reader.has(name) ? *usual : reader.at(name).asValue(unit);
   }
   part.gang = reader.text("gang", "");
   if (part.kind == PartKind::selector) part.positions = readPositions(reader, part.nodes);
@@ -217,6 +216,9 @@ SectionTemplate readSection(const JsonReader& file) {
   section.id = file.text("id");
   section.title = file.text("title");
   section.use = file.text("use");
+  section.group = file.text("group", sectionGroups.front());
+  if (std::find(sectionGroups.begin(), sectionGroups.end(), section.group) == sectionGroups.end())
+    file.at("group").fail("is no group of the shelf");
   section.deck = file.text("deck", "line");
   section.refusal = file.text("refused", "");
   section.in = readCarries(file, "in");
@@ -301,6 +303,24 @@ const Port* SectionTemplate::port(const std::string& name) const {
   return found == ports.end() ? nullptr : &*found;
 }
 
+namespace {
+
+/// A section that every part of has its role and its tube.
+SectionTemplate readSectionOf(const Library& library, const JsonReader& file) {
+  auto section = readSection(file);
+  for (const auto& part : section.parts) {
+    if (!library.roles.contains(part.role)) file.fail(part.ref + " has the unknown role \"" + part.role + "\"");
+    if (hasType(part.kind)) {
+      const auto* tube = library.tubes.find(std::get<std::string>(part.defaults.at("tube")));
+      if (!tube || !fits(part.kind, *tube))
+        file.fail(part.ref + " names a tube that is not in the catalogue or of another kind");
+    }
+  }
+  return section;
+}
+
+} // namespace
+
 tl::expected<Library, Problem> Library::load(const std::filesystem::path& data) {
   Library library;
   auto catalogue = tubes::Catalogue::load(data / "tubes");
@@ -312,19 +332,30 @@ tl::expected<Library, Problem> Library::load(const std::filesystem::path& data) 
   });
   if (!problem)
     problem = units::readJsonFolder(data / "sections", [&](const JsonReader& file) {
-      auto section = readSection(file);
-      for (const auto& part : section.parts) {
-        if (!library.roles.contains(part.role)) file.fail(part.ref + " has the unknown role \"" + part.role + "\"");
-        if (hasType(part.kind)) {
-          const auto* tube = library.tubes.find(std::get<std::string>(part.defaults.at("tube")));
-          if (!tube || !fits(part.kind, *tube))
-            file.fail(part.ref + " names a tube that is not in the catalogue or of another kind");
-        }
-      }
+      auto section = readSectionOf(library, file);
       library.sections[section.id] = std::move(section);
     });
   if (problem) return tl::unexpected(*problem);
   return library;
+}
+
+std::vector<Problem> Library::addOwn(const std::filesystem::path& folder) {
+  auto problems = tubes.add(folder / "tubes");
+  const auto take = [&](std::vector<Problem> more) {
+    std::move(more.begin(), more.end(), std::back_inserter(problems));
+  };
+  take(units::readJsonFolderAsFarAsItGoes(folder / "roles", [&](const JsonReader& file) {
+    for (const auto& [id, reader] : file.members())
+      if (!roles.try_emplace(id, readRole(reader)).second)
+        reader.fail("there is a role of this name already; give yours another");
+  }));
+  take(units::readJsonFolderAsFarAsItGoes(folder / "sections", [&](const JsonReader& file) {
+    auto section = readSectionOf(*this, file);
+    section.own = true;
+    if (sections.contains(section.id)) file.at("id").fail("there is a section of this id already; give yours another");
+    sections[section.id] = std::move(section);
+  }));
+  return problems;
 }
 
 const Role& Library::role(const std::string& id) const {
@@ -356,6 +387,75 @@ units::Unit settingUnit(PartKind kind, const std::string& field) {
     for (const auto& [suffix, unit] : {std::pair{"Volts", Unit::volt}, {"Amps", Unit::ampere}, {"Ohms", Unit::ohm}})
       if (field.ends_with(suffix)) return unit;
   return Unit::none;
+}
+
+std::string fieldWords(const std::string& field) {
+  static const std::map<std::string, std::string> words{{"value", "Value"},
+                                                        {"tube", "Type"},
+                                                        {"taper", "Taper"},
+                                                        {"fitted", "Fitted"},
+                                                        {"ohms", "Winding resistance"},
+                                                        {"secondaryLoad", "Rated load"},
+                                                        {"primaryInductance", "Primary inductance"},
+                                                        {"leakageInductance", "Leakage inductance"},
+                                                        {"primaryOhms", "Primary resistance"},
+                                                        {"secondaryOhms", "Secondary resistance"},
+                                                        {"shuntFarads", "Shunt capacitance"},
+                                                        {"coreLossOhms", "Core loss"},
+                                                        {"voiceCoilShare", "Coil resistance / rating"},
+                                                        {"voiceCoilInductance", "Coil inductance"},
+                                                        {"eddyOhms", "Eddy-current loss"},
+                                                        {"resonanceHertz", "Resonance"},
+                                                        {"mechanicalQ", "Mechanical Q"},
+                                                        {"electricalQ", "Electrical Q"},
+                                                        {"testAmps", "Test current"},
+                                                        {"bendFlux", "Core bends at (V s, 0: never)"},
+                                                        {"tapShare", "Screen tap"},
+                                                        {"outputOhms", "Output impedance"},
+                                                        {"transferOhms", "Volts out per ampere in"},
+                                                        {"delayMilliseconds", "Delay, ms"},
+                                                        {"decaySeconds", "Decay to -60 dB, s"},
+                                                        {"trebleHertz", "Treble limit"},
+                                                        {"given", "Its volts are"},
+                                                        {"regulation", "Regulation, share"},
+                                                        {"ratedVolts", "Rated volts"},
+                                                        {"ratedWatts", "Rated watts"},
+                                                        {"nominalVolts", "Nominal volts"},
+                                                        {"hertz", "Frequency"},
+                                                        {"htVolts", "HT volts rms, a half"},
+                                                        {"htAmps", "HT rated rms"},
+                                                        {"htOhms", "HT resistance, a half"},
+                                                        {"rectifierVolts", "Rectifier heater volts"},
+                                                        {"rectifierAmps", "Rectifier heater rated"},
+                                                        {"rectifierOhms", "Rectifier heater ohms"},
+                                                        {"heaterVolts", "Heater volts"},
+                                                        {"heaterAmps", "Heater rated"},
+                                                        {"heaterOhms", "Heater resistance"},
+                                                        {"biasVolts", "Bias volts"},
+                                                        {"biasAmps", "Bias rated"},
+                                                        {"biasOhms", "Bias resistance"},
+                                                        {"reversed", "Secondary leads swapped"}};
+  if (const auto found = words.find(field); found != words.end()) return found->second;
+  for (const auto& [suffix, word] : {std::pair{"Volts", " volts"}, {"Amps", " rated"}, {"Ohms", " resistance"}})
+    if (field.ends_with(suffix)) return field.substr(0, field.size() - std::string_view(suffix).size()) + word;
+  return field;
+}
+
+std::string portWords(const std::string& port) {
+  static const std::map<std::string, std::string> words{{"in", "input"},
+                                                        {"inB", "second input"},
+                                                        {"out", "output"},
+                                                        {"outB", "second output"},
+                                                        {"second", "second signal"},
+                                                        {"from", "input"},
+                                                        {"to", "output"},
+                                                        {"rail", "rail"},
+                                                        {"cathodeFoot", "cathode foot"},
+                                                        {"tailFoot", "foot of the tail"},
+                                                        {"heaterFoot", "foot of the heaters"},
+                                                        {"negative", "negative supply"}};
+  const auto found = words.find(port);
+  return found == words.end() ? port : found->second;
 }
 
 units::Unit valueUnit(PartKind kind) { return facts(kind).unit; }

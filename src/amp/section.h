@@ -1,7 +1,7 @@
 // Room: the design document, the section library it draws on, and compiling a design to a netlist.
 #pragma once
 
-#include "circuit/netlist.h"
+#include "circuit/taper.h"
 #include "tubes/catalogue.h"
 #include "units/value.h"
 
@@ -105,7 +105,9 @@ struct Wire {
 /// One circuit topology with its drawing, read from data/sections/ID.json.
 struct SectionTemplate {
   std::string id, title, use;
+  std::string group;   ///< what a builder wants of it: one of sectionGroups
   std::string deck;    ///< "line", "supply" or "lane"
+  bool own = false;    ///< a builder's, not shipped
   std::string refusal; ///< why no amplifier may be built with it; empty for all that may
   std::vector<PartTemplate> parts;
   std::vector<Port> ports;
@@ -120,6 +122,10 @@ struct SectionTemplate {
   [[nodiscard]] const PartTemplate* part(const std::string& ref) const;
   [[nodiscard]] const Port* port(const std::string& name) const;
 };
+
+/// The shelf's groups, in the order of the signal.
+constexpr std::array<const char*, 10> sectionGroups{"input", "gain",     "tone",    "level",   "splitting",
+                                                    "power", "feedback", "effects", "speaker", "supply"};
 
 /// Plain words and buying rules for a role, from data/roles/*.json.
 struct Role {
@@ -138,12 +144,20 @@ struct Library {
 
   /// Reads sections/, roles/ and tubes/ under `data`. The first mistake is returned with its file and place.
   static tl::expected<Library, Problem> load(const std::filesystem::path& data);
+  /// A builder's own sections, roles and tubes, in the same folders, where there are any. What is faulty, or has a name
+  /// that is there already, is a Problem and left out; the rest is read.
+  std::vector<Problem> addOwn(const std::filesystem::path& folder);
   [[nodiscard]] const Role& role(const std::string& id) const;
 };
 
 units::Unit valueUnit(PartKind kind);
 /// The unit of any setting that is a number.
 units::Unit settingUnit(PartKind kind, const std::string& field);
+/// A setting's name in the builder's words: "htVolts" -> "HT volts rms, a half"; a winding of the builder's own by its
+/// own name. English; the window translates.
+std::string fieldWords(const std::string& field);
+/// A port in the builder's words: "cathodeFoot" -> "cathode foot".
+std::string portWords(const std::string& port);
 std::string_view kindName(PartKind kind);
 /// Letter that starts a part's name: R, C, L, V, T, P...
 std::string_view namePrefix(PartKind kind);

@@ -1,10 +1,14 @@
+#include "document/saving.h"
+#include "files/data_folder.h"
 #include "files/design_file.h"
 #include "run/run_pages.h"
 #include "run/section_sheet.h"
 #include "theme/theme.h"
+#include "units/printable.h"
 #include "window/main_window.h"
 
 #include <QApplication>
+#include <QBuffer>
 #include <QCommandLineParser>
 #include <QElapsedTimer>
 #include <QIcon>
@@ -30,6 +34,16 @@ struct Wanted {
   QString run;
 };
 
+/// Whole or not at all. The exit code.
+int writePicture(const QImage& picture, const QString& path) {
+  QBuffer buffer;
+  buffer.open(QIODevice::WriteOnly);
+  const auto problem = picture.save(&buffer, "PNG") ? app::saveBytes(path, buffer.data())
+                                                    : QObject::tr("%1: the picture could not be drawn").arg(path);
+  if (!problem.isEmpty()) std::fprintf(stderr, "vinegar: %s\n", qPrintable(problem));
+  return problem.isEmpty() ? 0 : 1;
+}
+
 /// Once everything asked for is on screen.
 void whenIdle(app::MainWindow& window, const std::function<void()>& then) {
   auto* timer = new QTimer(&window);
@@ -43,11 +57,7 @@ void whenIdle(app::MainWindow& window, const std::function<void()>& then) {
 
 /// Renders the window to a file and ends.
 void takeShot(app::MainWindow& window, const QString& path) {
-  whenIdle(window, [&window, path] {
-    const bool saved = window.grab().save(path);
-    if (!saved) std::fprintf(stderr, "vinegar: %s: could not be written\n", qPrintable(path));
-    QApplication::exit(saved ? 0 : 1);
-  });
+  whenIdle(window, [&window, path] { QApplication::exit(writePicture(window.grab().toImage(), path)); });
 }
 
 /// Both resistor styles, as many sheets as it takes. `only`: ids to draw, or none for all.
@@ -62,10 +72,7 @@ int writeSections(const amp::Library& library, const QString& path, const QStrin
     const auto file = QStringLiteral("%1-%2.png").arg(path).arg(i / perSheet + 1);
     const auto sheet =
         app::sectionSheet({sections.begin() + static_cast<std::ptrdiff_t>(i), end}, library, style, 1900, 8.5);
-    if (!sheet.save(file)) {
-      std::fprintf(stderr, "vinegar: %s: could not be written\n", qPrintable(file));
-      return 1;
-    }
+    if (const int code = writePicture(sheet, file); code != 0) return code;
   }
   return 0;
 }
@@ -113,9 +120,24 @@ int main(int argc, char** argv) {
   parser.process(application);
 
   const auto fail = [](const QString& message) {
-    std::fprintf(stderr, "vinegar: %s\n", qPrintable(message));
+    std::fprintf(stderr, "vinegar: %s\n", units::printable(message.toStdString()).c_str());
     return 2;
   };
+  // Whoever asks for what there is not, is told; nothing is passed over.
+  if (const auto extra = parser.positionalArguments(); extra.size() > 1)
+    return fail(QObject::tr("%1: one design at a time can be opened").arg(extra[1]));
+  const auto oneOf = [&](const char* name, const QStringList& known) {
+    const auto value = parser.value(QString::fromLatin1(name));
+    return !parser.isSet(QString::fromLatin1(name)) || known.contains(value)
+               ? QString()
+               : QObject::tr("--%1 \u201c%2\u201d is not known; there is %3")
+                     .arg(QString::fromLatin1(name), value, known.join(QStringLiteral(", ")));
+  };
+  for (const auto& wrong :
+       {oneOf("page", app::MainWindow::pages()), oneOf("theme", {app::vellum().name, app::lamp().name})})
+    if (!wrong.isEmpty()) return fail(wrong);
+  if (parser.isSet(QStringLiteral("scale")) && !(scale >= 1 && scale <= 2))
+    return fail(QObject::tr("--scale wants a factor from 1 to 2"));
   Wanted wanted;
   wanted.file = parser.positionalArguments().value(0);
   wanted.shot = parser.value(QStringLiteral("shot"));
@@ -140,15 +162,19 @@ int main(int argc, char** argv) {
                       data + QStringLiteral("/translations")))
     QCoreApplication::installTranslator(&translator);
   const bool fonts = app::loadFonts(data);
-  const auto library = amp::Library::load(data.toStdString());
+  auto library = amp::Library::load(data.toStdString());
   if (!library) {
     const auto message = QString::fromStdString(library.error().line());
-    if (wanted.shot.isEmpty()) QMessageBox::critical(nullptr, QObject::tr("Vinegar cannot start"), message);
+    if (wanted.shot.isEmpty()) {
+      QMessageBox box(QMessageBox::Critical, QObject::tr("Vinegar cannot start"), message, QMessageBox::Close);
+      box.setTextFormat(Qt::PlainText);
+      box.exec();
+    }
     return fail(message);
   }
 
   if (parser.isSet(QStringLiteral("sections"))) {
-    app::applyTheme(wanted.themeName.isEmpty() ? QStringLiteral("vellum") : wanted.themeName);
+    app::applyTheme(wanted.themeName.isEmpty() ? app::vellum().name : wanted.themeName);
     return writeSections(*library, parser.value(QStringLiteral("sections")), parser.values(QStringLiteral("select")));
   }
 
@@ -156,7 +182,14 @@ int main(int argc, char** argv) {
   const QString recovery =
       posing ? QString()
              : QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/recovery");
+  const auto faulty = posing ? std::vector<Problem>{} : library->addOwn(files::ownDataFolder());
   app::MainWindow window(*library, data, recovery);
+  constexpr std::size_t mostTold = 3;
+  for (std::size_t i = 0; i < std::min(faulty.size(), mostTold); ++i)
+    window.notify(QObject::tr("%1. The file is left out.").arg(QString::fromStdString(faulty[i].line())), true);
+  if (faulty.size() > mostTold)
+    window.notify(
+        QObject::tr("%1 more of your own files are faulty; the command line tells all.").arg(faulty.size() - mostTold));
   if (posing) window.resize(wanted.size);
   if (posing)
     window.setTheme(wanted.themeName.isEmpty() ? QStringLiteral("vellum") : wanted.themeName);
@@ -169,7 +202,7 @@ int main(int argc, char** argv) {
   if (!wanted.page.isEmpty())
     window.showPage(wanted.page);
   else if (posing)
-    window.showPage(QStringLiteral("Voice"));
+    window.showPage({});
   for (const auto& pencil : wanted.pencils) {
     const auto name = pencil.section(QLatin1Char('='), 0, 0).toStdString();
     const auto part = amp::findPart(window.session().pencilled(), *library, name);
@@ -177,13 +210,23 @@ int main(int argc, char** argv) {
         part ? units::parse(pencil.section(QLatin1Char('='), 1).toStdString(), amp::valueUnit(part->part->kind))
              : tl::unexpected(units::ValueError{"there is no such part"});
     if (!value) return fail(pencil + QStringLiteral(": ") + QString::fromStdString(value.error().message));
+    if (const auto problem = amp::checkSetting(*part, "value", amp::Setting{*value}, *library))
+      return fail(pencil + QStringLiteral(": ") + QString::fromStdString(problem->message));
     window.session().edit(QObject::tr("pencil"),
                           [&](amp::Document& d) { amp::pencil(d, *library, name, "value", *value); });
   }
   window.show();
-  if (const auto view = parser.value(QStringLiteral("view")); !view.isEmpty())
-    if (auto* tab = window.findChild<QPushButton*>(QStringLiteral("view ") + view)) tab->click();
-  if (!wanted.part.isEmpty()) window.selectPart(wanted.part.toStdString());
+  if (const auto view = parser.value(QStringLiteral("view")); !view.isEmpty()) {
+    if (auto* tab = window.findChild<QPushButton*>(QStringLiteral("view ") + view))
+      tab->click();
+    else
+      return fail(QObject::tr("--view \u201c%1\u201d is not known").arg(view));
+  }
+  if (!wanted.part.isEmpty()) {
+    if (opened && !amp::findPart(window.session().pencilled(), *library, wanted.part.toStdString()))
+      return fail(QObject::tr("--select \u201c%1\u201d: there is no such part").arg(wanted.part));
+    window.selectPart(wanted.part.toStdString());
+  }
   if (!posing) window.offerRecovery();
   if (!wanted.shot.isEmpty()) takeShot(window, wanted.shot);
   if (!wanted.run.isEmpty())

@@ -23,6 +23,7 @@ struct Case {
   const predict::OperatingPoint& point;
   predict::SupplyReport report;
   std::vector<Finding> findings;
+  predict::GoOn goOn = {};
 
   void add(std::string part, std::string what, std::string cure, bool danger = false) {
     findings.push_back({std::move(part), std::move(what), std::move(cure), danger});
@@ -35,9 +36,18 @@ struct Case {
 
 std::string read(double value, Unit unit, int digits = 3) { return units::reading(value, unit, digits); }
 
-double settingOr(const amp::ResolvedPart& part, const char* field, double otherwise) {
-  const auto found = part.settings.find(field);
-  return found == part.settings.end() ? otherwise : std::get<double>(found->second);
+/// A finding stands at a part that can be selected: of the whole design where there is none of the kind.
+std::string nameOfKind(const amp::Circuit& circuit, PartKind kind) {
+  const auto found = std::find_if(circuit.parts.begin(), circuit.parts.end(),
+                                  [&](const auto& part) { return part.resolved.part->kind == kind; });
+  return found == circuit.parts.end() ? std::string{} : found->resolved.name;
+}
+
+/// The first half of a bottle, for what concerns the whole of it.
+std::string partOfBottle(const amp::Circuit& circuit, const std::string& bottle) {
+  const auto found = std::find_if(circuit.parts.begin(), circuit.parts.end(),
+                                  [&](const auto& part) { return amp::bottleOf(part.resolved.name) == bottle; });
+  return found == circuit.parts.end() ? bottle : found->resolved.name;
 }
 
 void missingFuse(Case& c) {
@@ -46,7 +56,7 @@ void missingFuse(Case& c) {
     fused = fused || (part.resolved.part->kind == PartKind::fuse && !part.devices.empty());
   });
   if (!fused)
-    c.add("Mains", "No fuse stands in the live side of the mains.",
+    c.add(nameOfKind(c.circuit, PartKind::mains), "No fuse stands in the live side of the mains.",
           "Fit one before the switch; a slow type of about "
           "twice the running current is customary. Mains wiring follows local code.",
           true);
@@ -70,7 +80,7 @@ void fuseSize(Case& c) {
 }
 
 void slowDischarge(Case& c) {
-  const auto discharge = predict::predictDischarge(c.circuit, *c.point.supply, false, 900);
+  const auto discharge = predict::predictDischarge(c.circuit, *c.point.supply, false, 900, c.goOn);
   if (!discharge) return;
   const auto main = predict::mainRails(c.circuit).fed;
   for (std::size_t i = 0; i < discharge->rails.size(); ++i) {
@@ -106,18 +116,15 @@ void firstCapacitor(Case& c) {
             "A smaller first capacitor, a series resistor, or another rectifier; put the capacitance after the choke "
             "or dropper.");
     const auto* type = c.library.tubes.find(rectifier.type);
-    c.eachPart([&](const auto& part) {
-      if (!type || part.resolved.part->kind != PartKind::powerTransformer || part.devices.empty()) return;
-      const double volts = std::get<double>(part.resolved.settings.at("htVolts"));
-      const auto least = predict::leastSourceOhms(*type, volts);
-      const double ohms = predict::plateSourceOhms(c.circuit);
-      if (least && ohms < 0.98 * *least)
-        c.add(
-            rectifier.part,
+    const auto volts = predict::plateSupplyVolts(c.circuit);
+    if (!type || !volts) continue;
+    const double least = predict::leastSourceOhms(*type, *volts).value_or(0);
+    const double ohms = predict::plateSourceOhms(c.circuit);
+    if (ohms < 0.98 * least)
+      c.add(rectifier.part,
             fmt::format("{:.0f} ohm stand in series with each plate where its published operation at {} wants {:.0f}.",
-                        ohms, read(volts, Unit::volt), *least),
-            fmt::format("Add {:.0f} ohm before the reservoir, or in each plate lead.", std::ceil(*least - ohms)));
-    });
+                        ohms, read(*volts, Unit::volt), least),
+            fmt::format("Add {:.0f} ohm before the reservoir, or in each plate lead.", std::ceil(least - ohms)));
   }
 }
 
@@ -136,17 +143,17 @@ void rectifierRatings(Case& c) {
 }
 
 void balancing(Case& c) {
-  // A node that only the two capacitors of a series pair hold.
+  // A node that only the two capacitors of a series pair hold: a doubler's is held by the transformer.
   c.eachPart([&](const auto& upper) {
     if (upper.resolved.part->kind != PartKind::capacitor || upper.resolved.part->role != "reservoir" ||
         upper.devices.empty() || upper.nodes[1] == 0)
       return;
     bool held = false;
     c.eachPart([&](const auto& other) {
-      if (other.devices.empty() || other.resolved.part->kind != PartKind::resistor) return;
-      held = held || other.nodes[0] == upper.nodes[1] || other.nodes[1] == upper.nodes[1];
+      if (other.devices.empty() || other.resolved.part->kind == PartKind::capacitor) return;
+      held = held || std::find(other.nodes.begin(), other.nodes.end(), upper.nodes[1]) != other.nodes.end();
     });
-    if (!held && c.report.rectifiers.size() != 2)
+    if (!held)
       c.add(upper.resolved.name,
             "Two capacitors share the volts in series with nothing to keep the shares equal: the one that leaks less "
             "takes more than its half.",
@@ -176,68 +183,113 @@ void heaters(Case& c) {
                       : "Another primary tap, or a winding with a larger rating.");
   }
   for (const auto& bottle : c.report.withoutHeater)
-    c.add(bottle, "No heater winding of the design has the volts that it needs.",
+    c.add(partOfBottle(c.circuit, bottle), "No heater winding of the design has the volts that it needs.",
           "Another type, or a transformer with that winding. Check base and pins too.");
   for (const auto& hk : c.report.heaterCathodes)
     if (hk.limit && std::abs(hk.volts) > *hk.limit)
-      c.add(
-          hk.tube,
-          fmt::format("{} stand between heater and cathode, its limit is {}.", read(std::abs(hk.volts), Unit::volt),
-                      read(*hk.limit, Unit::volt)),
-          fmt::format("Lift the heaters by about {} with a divider.", read(hk.volts - 0.5 * *hk.limit, Unit::volt, 2)));
+      c.add(hk.tube,
+            fmt::format("{} stand between heater and cathode, its limit is {}.", read(std::abs(hk.volts), Unit::volt),
+                        read(*hk.limit, Unit::volt)),
+            hk.volts > 0 ? fmt::format("Lift the heaters by about {} with a divider.",
+                                       read(hk.volts - 0.5 * *hk.limit, Unit::volt, 2))
+                         : fmt::format("Lower what lifts the heaters by about {}.",
+                                       read(-hk.volts - 0.5 * *hk.limit, Unit::volt, 2)));
 }
 
+void plateRatings(Case& c) {
+  for (const auto& tube : c.point.tubes)
+    if (tube.plateWattsLimit && tube.plateWatts > *tube.plateWattsLimit)
+      c.add(tube.name,
+            fmt::format("{} dissipates {} at idle, over its rating of {}.", tube.type,
+                        read(tube.plateWatts, Unit::watt), read(*tube.plateWattsLimit, Unit::watt)),
+            "Bias it colder, or lower its plate and screen volts.");
+}
+
+/// What a part sees in one state of the amplifier: through the mains' cycle where it is of the supply, at DC elsewhere.
+struct Stress {
+  double peakVolts = 0, watts = 0;
+};
+
 void partRatings(Case& c) {
-  const auto without = predict::predictSupplyIdle(c.circuit, nullptr, {0, 0, 0});
+  const auto& circuit = c.circuit;
+  const auto* idle = c.point.supply.get();
+  // Tubes cold or out: the rails at their highest, and nothing pulls a plate down.
+  auto without = idle ? predict::predictSupplyIdle(circuit, idle, {0, 0, 0})
+                      : tl::expected<predict::SupplyIdle, Problem>(tl::unexpected(Problem{}));
+  predict::AmpLoad cold(circuit);
+  bool coldKnown = false;
+  if (without) {
+    Eigen::VectorXd rails(static_cast<Eigen::Index>(cold.nodes().size()));
+    for (Eigen::Index k = 0; k < rails.size(); ++k)
+      rails[k] = without->meanVolts(cold.nodes()[static_cast<std::size_t>(k)]);
+    coldKnown = static_cast<bool>(cold.at(rails, 0));
+  }
+  const auto cycle = [](const predict::SupplyIdle& state, const amp::CompiledPart& part) -> std::optional<Stress> {
+    const Eigen::VectorXd a = state.volts(part.nodes[0]), b = state.volts(part.nodes[1]);
+    if (a.size() == 0 || b.size() == 0) return std::nullopt;
+    return Stress{(a - b).cwiseAbs().maxCoeff(),
+                  (a - b).squaredNorm() / static_cast<double>(a.size()) / part.resolved.value()};
+  };
   c.eachPart([&](const auto& part) {
     if (part.devices.empty() || part.nodes.size() != 2) return;
     const auto kind = part.resolved.part->kind;
-    if (kind == PartKind::capacitor) {
-      const double rated = settingOr(part.resolved, "ratedVolts", 0);
-      if (rated <= 0) return;
-      double most = 0;
-      const char* when = "at idle";
-      const auto highest = [&](const predict::SupplyIdle& state, const char* name) {
-        const Eigen::VectorXd a = state.volts(part.nodes[0]), b = state.volts(part.nodes[1]);
-        if (a.size() == 0 || b.size() == 0) return;
-        if (const double peak = (a - b).cwiseAbs().maxCoeff(); peak > most * 1.02) {
-          most = peak;
-          when = name;
-        }
-      };
-      highest(*c.point.supply, "at idle");
-      if (without) highest(*without, "with the tubes cold or out");
-      if (most > capacitorMargin * rated)
-        c.add(part.resolved.name,
-              fmt::format("It is rated {} and sees {} {}: over {:.0f} %.", read(rated, Unit::volt),
-                          read(most, Unit::volt), when, 100 * capacitorMargin),
-              "The next rating up, or two in series with balancing resistors.", most > rated);
-    } else if (kind == PartKind::resistor) {
-      const double rated = settingOr(part.resolved, "ratedWatts", 0);
-      if (rated <= 0) return;
-      const Eigen::VectorXd a = c.point.supply->volts(part.nodes[0]), b = c.point.supply->volts(part.nodes[1]);
-      if (a.size() == 0 || b.size() == 0) return;
-      const double watts = (a - b).squaredNorm() / static_cast<double>(a.size()) / part.resolved.value();
-      if (watts > resistorMargin * rated)
-        c.add(part.resolved.name,
+    if (kind != PartKind::capacitor && kind != PartKind::resistor) return;
+    const double rated = part.resolved.number(kind == PartKind::capacitor ? "ratedVolts" : "ratedWatts");
+    if (rated <= 0) return;
+    const auto& name = part.resolved.name;
+    const auto found = idle ? cycle(*idle, part) : std::nullopt;
+    const auto* reading = c.point.part(name);
+    if (!found && !reading) return;
+    const Stress now = found ? *found : Stress{std::abs(reading->volts), reading->watts};
+    if (kind == PartKind::resistor) {
+      if (now.watts > resistorMargin * rated)
+        c.add(name,
               fmt::format("It is rated {} and dissipates {} at idle: over {:.0f} %.", read(rated, Unit::watt, 2),
-                          read(watts, Unit::watt), 100 * resistorMargin),
+                          read(now.watts, Unit::watt), 100 * resistorMargin),
               "At least twice the watts; leave room around it.");
+      return;
     }
+    double most = now.peakVolts;
+    const char* when = "at idle";
+    const auto later = without ? cycle(*without, part) : std::nullopt;
+    const double coldVolts = later       ? later->peakVolts
+                             : coldKnown ? std::abs(cold.volts(part.nodes[0]) - cold.volts(part.nodes[1]))
+                                         : 0;
+    if (coldVolts > most * 1.02) {
+      most = coldVolts;
+      when = "with the tubes cold or out";
+    }
+    if (most > capacitorMargin * rated)
+      c.add(name,
+            fmt::format("It is rated {} and sees {} {}: over {:.0f} %.", read(rated, Unit::volt),
+                        read(most, Unit::volt), when, 100 * capacitorMargin),
+            "The next rating up, or two in series with balancing resistors.", most > rated);
   });
 }
 
 } // namespace
 
-std::vector<Finding> auditSupply(const amp::Circuit& circuit, const amp::Library& library,
-                                 const predict::OperatingPoint& point) {
-  Case c{circuit, library, point, predict::readSupply(circuit, library, point), {}};
-  for (const auto rule : {missingFuse, slowDischarge, balancing, fuseSize, firstCapacitor, rectifierRatings, windings,
-                          heaters, partRatings})
-    rule(c);
+std::vector<Finding> auditIdle(const amp::Circuit& circuit, const amp::Library& library,
+                               const predict::OperatingPoint& point, const predict::GoOn& goOn) {
+  Case c{circuit, library, point, {}, {}, goOn};
+  if (point.supply) {
+    c.report = predict::readSupply(circuit, library, point);
+    for (const auto rule :
+         {missingFuse, slowDischarge, balancing, fuseSize, firstCapacitor, rectifierRatings, windings, heaters})
+      if (!goOn || goOn(0)) rule(c);
+  }
+  plateRatings(c);
+  if (!goOn || goOn(0.5)) partRatings(c);
   std::stable_sort(c.findings.begin(), c.findings.end(),
                    [](const Finding& a, const Finding& b) { return a.danger > b.danger; });
   return c.findings;
+}
+
+tl::expected<std::vector<Finding>, Problem> auditIdle(const predict::Idle& idle, const amp::Library& library,
+                                                      const AuditQuestion&, const predict::GoOn& goOn) {
+  auto findings = auditIdle(*idle.circuit, library, idle.point, goOn);
+  if (goOn && !goOn(1)) return tl::unexpected(Problem::stopped());
+  return findings;
 }
 
 const SafetyText& safetyText() {

@@ -6,17 +6,24 @@
 namespace vinegar::audit {
 
 struct Finding {
-  std::string part;    ///< where it is; empty: the whole supply
+  std::string part;    ///< the name of a part, or empty: the whole supply
   std::string what;    ///< one sentence with the numbers
   std::string cure;    ///< what to do, one sentence
   bool danger = false; ///< to people, not to parts alone
   bool operator==(const Finding&) const = default;
 };
 
-/// Every finding on the supply of a design at idle, in order of danger. Solves the discharge and the state without
-/// tubes besides. `point.supply` must be there.
-std::vector<Finding> auditSupply(const amp::Circuit& circuit, const amp::Library& library,
-                                 const predict::OperatingPoint& point);
+/// Every finding on a design at idle, in order of danger: the supply's where it runs from the mains, and every part
+/// whose rating is stated. Solves the discharge and the state without tubes besides: some tens of milliseconds.
+std::vector<Finding> auditIdle(const amp::Circuit& circuit, const amp::Library& library,
+                               const predict::OperatingPoint& point, const predict::GoOn& goOn = {});
+
+struct AuditQuestion {
+  bool operator==(const AuditQuestion&) const = default;
+};
+/// The same as a question; stopped between rules and within the discharge.
+tl::expected<std::vector<Finding>, Problem> auditIdle(const predict::Idle& idle, const amp::Library& library,
+                                                      const AuditQuestion& question, const predict::GoOn& goOn);
 
 /// The safety text, a heading and its paragraphs; the builder's local code and licensed people go before it.
 struct SafetyText {

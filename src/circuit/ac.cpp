@@ -1,5 +1,6 @@
 #include "circuit/ac.h"
 
+#include <Eigen/LU>
 #include <cmath>
 #include <numbers>
 

@@ -1,10 +1,12 @@
 #include "circuit/dc.h"
 
 #include <Eigen/KLUSupport>
+#include <Eigen/LU>
 #include <cmath>
 #include <fmt/format.h>
 #include <limits>
 #include <numeric>
+#include <unordered_map>
 
 namespace vinegar::circuit {
 namespace {
@@ -188,7 +190,7 @@ bool continueInSources(Newton& newton, Eigen::VectorXd& x, int& iterations) {
 
 } // namespace
 
-std::optional<Problem> findFloatingNode(const Netlist& netlist) {
+std::vector<std::vector<Node>> floatingGroups(const Netlist& netlist) {
   std::vector<int> parent(static_cast<std::size_t>(netlist.nodeCount()));
   std::iota(parent.begin(), parent.end(), 0);
   const auto root = [&](int n) {
@@ -200,6 +202,8 @@ std::optional<Problem> findFloatingNode(const Netlist& netlist) {
   for (const auto& device : netlist.devices()) {
     const auto& nodes = device.nodes;
     if (std::holds_alternative<Capacitor>(device.law) || std::holds_alternative<CurrentSource>(device.law)) continue;
+    // An open contact leaks, which holds nothing that a grid could rely on.
+    if (const auto* contact = std::get_if<Switch>(&device.law); contact && !contact->closed) continue;
     if (std::holds_alternative<Transformer>(device.law)) {
       for (std::size_t w = 0; w + 1 < nodes.size(); w += 2)
         join(nodes[w], nodes[w + 1]);
@@ -216,11 +220,22 @@ std::optional<Problem> findFloatingNode(const Netlist& netlist) {
       join(nodes[0], nodes[1]);
     }
   }
-  for (Node n = 1; n < netlist.nodeCount(); ++n)
-    if (root(n) != root(0))
-      return Problem{"node " + netlist.nodeNames()[static_cast<std::size_t>(n)],
-                     "has no DC path to ground; give it a resistor or join it to something that has one"};
-  return std::nullopt;
+  std::vector<std::vector<Node>> groups;
+  std::unordered_map<int, std::size_t> numbers;
+  for (Node n = 1; n < netlist.nodeCount(); ++n) {
+    if (root(n) == root(0)) continue;
+    const auto [number, isNew] = numbers.try_emplace(root(n), groups.size());
+    if (isNew) groups.emplace_back();
+    groups[number->second].push_back(n);
+  }
+  return groups;
+}
+
+std::optional<Problem> findFloatingNode(const Netlist& netlist) {
+  const auto groups = floatingGroups(netlist);
+  if (groups.empty()) return std::nullopt;
+  return Problem{"node " + netlist.nodeNames()[static_cast<std::size_t>(groups.front().front())],
+                 "has no DC path to ground; give it a resistor or join it to something that has one"};
 }
 
 struct DcSolver::Work {

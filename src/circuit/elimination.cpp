@@ -353,6 +353,18 @@ void Elimination::solveTransposed(const std::vector<std::pair<int, Number>>& wan
   answer.resize(n);
 }
 
+void Elimination::refine(Workspace& workspace, std::vector<Number>& correction) const {
+  const auto n = static_cast<std::size_t>(size_);
+  correction.resize(n);
+  Number* x = workspace.unknowns.data();
+  replayForward(workspace.values.data(), x + n, correction.data(), pivots_, factors_, upper_);
+  for (std::size_t i = 0; i < n; ++i)
+    for (std::size_t k = 0; k < lanes; ++k) {
+      x[i].re[k] += correction[i].re[k];
+      x[i].im[k] += correction[i].im[k];
+    }
+}
+
 double Elimination::quickResidual(const Loaded& loaded, const Lane& radians, const Workspace& workspace) const {
   Number rest, scale;
   rest.re.fill(loaded.weightedExcitation.real());

@@ -78,6 +78,10 @@ public:
   /// The largest residual of any row, relative to that row's own terms.
   [[nodiscard]] double fullResidual(const Loaded& loaded, const Lane& radians, Workspace& workspace) const;
 
+  /// After `fullResidual`: corrects the unknowns by what the same factors make of the residual that it left.
+  /// `correction` is working memory.
+  void refine(Workspace& workspace, std::vector<Number>& correction) const;
+
 private:
   struct Update {
     std::int32_t target, left, right;

@@ -1,5 +1,6 @@
 #include "circuit/implicit_step.h"
 
+#include <Eigen/LU>
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -185,7 +186,7 @@ bool ImplicitStep::solve(const Eigen::VectorXd& start, const Eigen::VectorXd& ah
         ports_.limit(v.data(), trial.data());
         ports_.evaluate(trial.data(), trialAmps.data(), slopes);
         next = misfit(trial, trialAmps);
-        if (next < 2 * norm || next < tolerance) break;
+        if (next < norm || next < tolerance) break;
       }
       v.swap(trial);
       amps.swap(trialAmps);

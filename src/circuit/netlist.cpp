@@ -4,6 +4,7 @@
 #include <cmath>
 #include <fmt/format.h>
 #include <stdexcept>
+#include <type_traits>
 
 namespace vinegar::circuit {
 namespace {
@@ -124,6 +125,39 @@ bool Netlist::sameTopology(const Netlist& other) const {
   for (std::size_t i = 0; i < devices_.size(); ++i)
     if (devices_[i].nodes != other.devices_[i].nodes || devices_[i].law.index() != other.devices_[i].law.index())
       return false;
+  return true;
+}
+
+bool Transformer::operator==(const Transformer& other) const {
+  return ohms.size() == other.ohms.size() && ohms == other.ohms && henries == other.henries;
+}
+
+bool Norton::operator==(const Norton& other) const {
+  return amps.size() == other.amps.size() && amps == other.amps && siemens == other.siemens;
+}
+
+bool Netlist::sameAtRest(const Netlist& other, const std::vector<int>& wholly) const {
+  std::vector<bool> whole(devices_.size());
+  for (const int device : wholly)
+    whole[static_cast<std::size_t>(device)] = true;
+  const auto alike = [](const auto& a, const auto& b) {
+    using T = std::decay_t<decltype(a)>;
+    if constexpr (std::is_same_v<T, Capacitor>)
+      return true;
+    else if constexpr (std::is_same_v<T, Inductor>)
+      return a.ohms == b.ohms;
+    else if constexpr (std::is_same_v<T, Transformer>)
+      return a.ohms.size() == b.ohms.size() && a.ohms == b.ohms;
+    else
+      return a == b;
+  };
+  for (std::size_t i = 0; i < devices_.size(); ++i) {
+    const Law &mine = devices_[i].law, &theirs = other.devices_[i].law;
+    if (whole[i]
+            ? !(mine == theirs)
+            : !std::visit([&](const auto& a) { return alike(a, std::get<std::decay_t<decltype(a)>>(theirs)); }, mine))
+      return false;
+  }
   return true;
 }
 

@@ -1,9 +1,10 @@
 // Room: a netlist of devices and the analyses on it. Knows no tube amplifier.
 #pragma once
 
+#include "circuit/taper.h"
 #include "tubes/model.h"
 
-#include <Eigen/Dense>
+#include <Eigen/Core>
 #include <map>
 #include <string>
 #include <variant>
@@ -17,55 +18,70 @@ using Node = int;
 // Device laws. SI units. Node order in brackets; currents are positive into the first node.
 struct Resistor {
   double ohms;
+  bool operator==(const Resistor&) const = default;
 }; ///< [a, b]
 struct Capacitor {
   double farads;
+  bool operator==(const Capacitor&) const = default;
 }; ///< [a, b]
 struct Inductor {
   double henries, ohms;
+  bool operator==(const Inductor&) const = default;
 }; ///< [a, b]
 struct Transformer {
   Eigen::MatrixXd henries;
   Eigen::VectorXd ohms;
+  bool operator==(const Transformer& other) const;
 }; ///< [a1, b1, a2, b2, ...] dotted end first
 struct VoltageSource {
   double dc, ac = 0, acPhaseDegrees = 0;
+  bool operator==(const VoltageSource&) const = default;
 }; ///< [+, -]
 struct CurrentSource {
   double dc, ac = 0, acPhaseDegrees = 0;
+  bool operator==(const CurrentSource&) const = default;
 }; ///< [+, -]
 struct Diode {
   double saturationAmps, emission;
+  bool operator==(const Diode&) const = default;
 }; ///< [anode, cathode]
 struct VacuumDiode {
   double perveance;
+  bool operator==(const VacuumDiode&) const = default;
 }; ///< [anode, cathode]
 struct Triode {
   tubes::TriodeModel model;
   tubes::GridCurrentModel grid;
+  bool operator==(const Triode&) const = default;
 }; ///< [plate, grid, cathode]
 struct Pentode {
   tubes::PentodeModel model;
   tubes::GridCurrentModel grid;
+  bool operator==(const Pentode&) const = default;
 }; ///< [plate, screen, grid, cathode]
 struct Vcvs {
   double gain;
+  bool operator==(const Vcvs&) const = default;
 }; ///< [out+, out-, control+, control-]
 struct Switch {
   bool closed;
+  bool operator==(const Switch&) const = default;
 }; ///< [a, b]
 /// Silicon forward; backward it holds `volts` at `testAmps`, above which it rises by `ohms`.
 struct Zener {
   double volts, testAmps, ohms;
+  bool operator==(const Zener&) const = default;
 }; ///< [anode, cathode]
 /// A winding whose inductance falls with its flux: i = flux/henries (1 + (flux/bendFlux)^4), flux in volt seconds.
 /// The flux is the volts of a node that a Capacitor of `fluxFarads` keeps against the reference.
 struct SaturableInductor {
   double henries, bendFlux;
+  bool operator==(const SaturableInductor&) const = default;
 }; ///< [a, b, flux, reference]
 /// out(t) = gain control(t - seconds), drawing no current from the control.
 struct Delay {
   double gain, seconds;
+  bool operator==(const Delay&) const = default;
 }; ///< [out+, out-, control+, control-]
 
 /// What another part of a circuit draws, known by its currents at a point and their slopes: into pin i flows
@@ -73,6 +89,7 @@ struct Delay {
 struct Norton {
   Eigen::VectorXd amps;
   Eigen::MatrixXd siemens;
+  bool operator==(const Norton& other) const;
 }; ///< [a, b, ...]
 
 using Law = std::variant<Resistor, Capacitor, Inductor, Transformer, VoltageSource, CurrentSource, Diode, VacuumDiode,
@@ -123,24 +140,15 @@ public:
   [[nodiscard]] Node find(const std::string& name) const;
   /// Same devices on the same nodes; values may differ.
   [[nodiscard]] bool sameTopology(const Netlist& other) const;
+  /// Of a netlist of the same topology: whether both rest at the same DC, everything alike but farads and henries.
+  /// Devices in `wholly` must be alike in those too.
+  [[nodiscard]] bool sameAtRest(const Netlist& other, const std::vector<int>& wholly) const;
 
 private:
   std::vector<std::string> names_;
   std::map<std::string, Node> numbers_;
   std::vector<Device> devices_;
 };
-
-/// How a control's resistance follows its rotation.
-struct Taper {
-  enum class Kind { linear, log, reverseLog };
-  Kind kind = Kind::linear;
-  double atHalf = 0.1; ///< share of the resistance at half travel, for log and reverse log
-  bool operator==(const Taper&) const = default;
-};
-
-/// Share of a pot's resistance between its lower end and the wiper, at `rotation` in [0, 1]. Log is the exponential
-/// (a^r - 1)/(a - 1) through `atHalf` at half travel; reverse log is its mirror.
-double taperShare(const Taper& taper, double rotation);
 
 /// A pot's two resistors, upper and lower. Neither goes under a ten-thousandth of the whole plus one ohm, as the wiper
 /// of a real one does not.

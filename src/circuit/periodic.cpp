@@ -1,5 +1,6 @@
 #include "circuit/periodic.h"
 
+#include <Eigen/LU>
 #include <algorithm>
 #include <cmath>
 #include <numbers>

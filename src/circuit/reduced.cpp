@@ -1,13 +1,19 @@
 #include "circuit/reduced.h"
 
+#include <Eigen/Dense>
+#include <algorithm>
+#include <array>
 #include <cmath>
+#include <limits>
 
 namespace vinegar::circuit {
 namespace {
 
 const double gamma = 1 - std::sqrt(0.5);
 constexpr double newtonVolts = 1e-7;
-constexpr int mostIterations = 150, patience = 30;
+constexpr double mostRounding = 1e-4; ///< V; what rounds more coarsely has no answer worth the name
+constexpr double leastSlope = 1e-13;  ///< S; less conducts nothing
+constexpr int mostIterations = 150, patience = 30, settled = 12;
 
 /// C as a sum of products, one for each thing that remembers: a capacitor by its volts, an inductor by its current, a
 /// transformer by as many mixtures of its currents as its matrix has directions.
@@ -89,6 +95,9 @@ void Reduced::prepare() {
     if (a >= 0) ports(a, p) += 1;
     if (b >= 0) ports(b, p) -= 1;
   }
+  slopes_.resize(ports_.devices().size());
+  fewDiodes_ = ports_.count() <= mostDiodes && std::all_of(ports_.devices().begin(), ports_.devices().end(),
+                                                           [](const auto& d) { return isTwoPin(*d.law); });
   constant_ = lu.solve(system_.dcExcitation());
   byDrive_ = lu.solve(pattern);
   byMemory_ = lu.solve(alpha * charge_);
@@ -120,12 +129,83 @@ void Reduced::evaluate(const Eigen::VectorXd& volts) {
   }
 }
 
+/// How far rounding alone moves the ports: behind insulation the currents of one loop are volts in another.
+double Reduced::roundingVolts() const {
+  const Eigen::VectorXd terms = base_.cwiseAbs() + portByAmps_.cwiseAbs() * amps_.cwiseAbs();
+  return std::min(8 * std::numeric_limits<double>::epsilon() * terms.lpNorm<Eigen::Infinity>(), mostRounding);
+}
+
+/// Newton's method on few diodes with plain loops: no matrices of unknown size, nothing eliminated where nothing
+/// conducts, and no pivoting, for a passive network behind diodes has its large numbers on the diagonal. Where it does
+/// not end soon the general way takes over from the same start.
+bool Reduced::solveDiodes(Eigen::VectorXd& volts) {
+  constexpr int mostQuick = 24;
+  const int count = ports_.count();
+  std::array<double, mostDiodes> v{}, amps{}, slope{}, misfit{}, next{};
+  for (int i = 0; i < count; ++i)
+    v[static_cast<std::size_t>(i)] = volts[i];
+  const auto n = static_cast<std::size_t>(count);
+  const auto byAmps = [this](std::size_t i, std::size_t j) {
+    return portByAmps_.data()[j * static_cast<std::size_t>(portByAmps_.rows()) + i];
+  };
+  for (int iteration = 0; iteration < mostQuick; ++iteration) {
+    bool conducts = false;
+    for (std::size_t i = 0; i < n; ++i) {
+      const auto two = twoPin(*ports_.devices()[i].law, v[i]);
+      amps[i] = two.current * emission_[i];
+      slope[i] = two.slope * emission_[i];
+      conducts = conducts || slope[i] > leastSlope;
+    }
+    for (std::size_t i = 0; i < n; ++i) {
+      misfit[i] = v[i] - base_[static_cast<Eigen::Index>(i)];
+      for (std::size_t j = 0; j < n; ++j)
+        misfit[i] += byAmps(i, j) * amps[j];
+    }
+    if (conducts) {
+      std::array<std::array<double, mostDiodes>, mostDiodes> a{};
+      for (std::size_t i = 0; i < n; ++i)
+        for (std::size_t j = 0; j < n; ++j)
+          a[i][j] = (i == j ? 1.0 : 0.0) + byAmps(i, j) * slope[j];
+      for (std::size_t k = 0; k < n; ++k)
+        for (std::size_t i = k + 1; i < n; ++i) {
+          const double factor = a[i][k] / a[k][k];
+          for (std::size_t j = k + 1; j < n; ++j)
+            a[i][j] -= factor * a[k][j];
+          misfit[i] -= factor * misfit[k];
+        }
+      for (std::size_t k = n; k-- > 0;) {
+        for (std::size_t j = k + 1; j < n; ++j)
+          misfit[k] -= a[k][j] * misfit[j];
+        misfit[k] /= a[k][k];
+      }
+    }
+    double full = 0;
+    for (std::size_t i = 0; i < n; ++i) {
+      next[i] = v[i] - misfit[i];
+      full = std::max(full, std::abs(misfit[i]));
+      if (!std::isfinite(next[i])) return false;
+    }
+    if (full < newtonVolts) {
+      for (std::size_t i = 0; i < n; ++i) { // what is left is of second order
+        amps_[static_cast<Eigen::Index>(i)] = amps[i] + slope[i] * (next[i] - v[i]);
+        slopes_[i][0] = slope[i];
+        volts[static_cast<Eigen::Index>(i)] = next[i];
+      }
+      return true;
+    }
+    ports_.limit(v.data(), next.data());
+    v = next;
+  }
+  return false;
+}
+
 bool Reduced::stage(const Eigen::VectorXd& before, double drive, Eigen::VectorXd& volts, Eigen::VectorXd& z) {
   const int count = ports_.count();
-  base_ = portConstant_ + drive * portByDrive_;
+  base_ = portConstant_;
+  base_ += drive * portByDrive_;
   base_.noalias() += portByMemory_ * before;
   amps_.resize(count);
-  bool found = count == 0;
+  bool found = count == 0 || (fewDiodes_ && solveDiodes(volts));
   for (int iteration = 0; !found && iteration < mostIterations; ++iteration) {
     evaluate(volts);
     misfit_ = volts - base_;
@@ -140,7 +220,7 @@ bool Reduced::stage(const Eigen::VectorXd& before, double drive, Eigen::VectorXd
     }
     if (!trial_.allFinite()) return false;
     const double full = (trial_ - volts).lpNorm<Eigen::Infinity>();
-    if (full < newtonVolts) {
+    if (full < newtonVolts || (iteration > settled && full < roundingVolts())) {
       // What is left is of second order: currents follow along their slopes.
       for (std::size_t d = 0; d < slopes_.size(); ++d) {
         const auto& device = ports_.devices()[d];
@@ -158,7 +238,8 @@ bool Reduced::stage(const Eigen::VectorXd& before, double drive, Eigen::VectorXd
     volts.swap(trial_);
   }
   if (!found) return false;
-  z = memoryConstant_ + drive * memoryByDrive_;
+  z = memoryConstant_;
+  z += drive * memoryByDrive_;
   z.noalias() += memoryByMemory_ * before;
   z.noalias() -= memoryByAmps_ * amps_;
   before_ = before;
@@ -174,7 +255,7 @@ bool Reduced::fillNewton() {
     const auto& device = ports_.devices()[d];
     for (int i = 0; i < device.count; ++i)
       for (int j = 0; j < device.count; ++j)
-        if (const double slope = slopes_[d][static_cast<std::size_t>(3 * i + j)]; std::abs(slope) > 1e-13) {
+        if (const double slope = slopes_[d][static_cast<std::size_t>(3 * i + j)]; std::abs(slope) > leastSlope) {
           newton_.col(device.first + j) += slope * portByAmps_.col(device.first + i);
           conducts = true;
         }
@@ -242,6 +323,26 @@ double Reduced::x(int row) const {
   return constant_[row] + drive_ * byDrive_[row] + byMemory_.row(row).dot(before_) - byAmps_.row(row).dot(amps_);
 }
 
+void Reduced::Trace::resize(Eigen::Index memories, Eigen::Index ports, Eigen::Index steps) {
+  memory.resize(memories, steps);
+  amps.resize(ports, steps);
+  drive.resize(steps);
+}
+
+void Reduced::note(Trace& trace, Eigen::Index step) const {
+  trace.memory.col(step) = before_;
+  trace.amps.col(step) = amps_;
+  trace.drive[step] = drive_;
+}
+
+Eigen::MatrixXd Reduced::x(const Trace& trace) const {
+  Eigen::MatrixXd all = constant_.replicate(1, trace.drive.size());
+  all.noalias() += byDrive_ * trace.drive.transpose();
+  all.noalias() += byMemory_ * trace.memory;
+  all.noalias() -= byAmps_ * trace.amps;
+  return all;
+}
+
 Eigen::VectorXd Reduced::x(const Mean& mean) const {
   return constant_ + (mean.drive * byDrive_ + byMemory_ * mean.memory - byAmps_ * mean.amps) / mean.weight;
 }
@@ -264,19 +365,16 @@ tl::expected<Cycle, Problem> steadyCycle(Reduced& circuit, const std::function<d
   const double h = circuit.stepSeconds();
   const bool warm = like && like->start.z.size() == circuit.memories();
   Reduced::State start = warm ? like->start : circuit.rest();
+  Reduced::Trace trace;
   const auto shoot = [&](Reduced::State& state, Eigen::MatrixXd* byStart, bool keep) {
     ++cycle.periods;
     Reduced::Mean mean;
     if (byStart) byStart->setIdentity(circuit.memories(), circuit.memories());
-    if (keep) {
-      cycle.x.resize(circuit.system().size(), n);
-      cycle.amps.resize(circuit.ports().count(), n);
-    }
+    if (keep) trace.resize(circuit.memories(), circuit.ports().count(), n);
     for (Eigen::Index k = 0; k < n; ++k) {
       if (!circuit.step(state, static_cast<double>(k) * h, drive, byStart, keep ? &mean : nullptr)) return false;
       if (!keep) continue;
-      cycle.x.col(k) = circuit.x();
-      cycle.amps.col(k) = circuit.amps();
+      circuit.note(trace, k);
     }
     if (keep) {
       cycle.meanX = circuit.x(mean);
@@ -303,6 +401,7 @@ tl::expected<Cycle, Problem> steadyCycle(Reduced& circuit, const std::function<d
     const double far = count ? jump.lpNorm<Eigen::Infinity>() : 0;
     if (far < rest) {
       cycle.start = start;
+      cycle.x = circuit.x(trace);
       return cycle;
     }
     if (!std::isfinite(far)) break;

@@ -3,6 +3,8 @@
 #include "circuit/implicit_step.h"
 #include "units/place.h"
 
+#include <Eigen/LU>
+
 namespace vinegar::circuit {
 
 /// A circuit of few nonlinear ports and few memories, such as a supply, in quick motion: for one step length everything
@@ -34,6 +36,9 @@ public:
   /// With the charges and fluxes of `x`.
   [[nodiscard]] State at(const Eigen::VectorXd& x) const;
 
+  /// What changes of `x`, a column each, are in charges and fluxes.
+  [[nodiscard]] Eigen::MatrixXd memoriesOf(const Eigen::MatrixXd& x) const { return memory_.transpose() * x; }
+
   /// What a step saw, weighted so that sums over whole periods obey Kirchhoff's laws to the last digit.
   struct Mean {
     Eigen::VectorXd memory, amps;
@@ -43,6 +48,15 @@ public:
   /// False when Newton's method fails.
   bool step(State& state, double t, const std::function<double(double)>& drive, Eigen::MatrixXd* byStart = nullptr,
             Mean* mean = nullptr);
+  /// What `x` of many steps can be told from at once, one column per step: cheaper than `x` after each.
+  struct Trace {
+    Eigen::MatrixXd memory, amps;
+    Eigen::VectorXd drive;
+    void resize(Eigen::Index memories, Eigen::Index ports, Eigen::Index steps);
+  };
+  /// Keeps the last step in column `step`.
+  void note(Trace& trace, Eigen::Index step) const;
+  [[nodiscard]] Eigen::MatrixXd x(const Trace& trace) const;
   /// All unknowns, as in System, after the last step; and the currents of the ports.
   [[nodiscard]] Eigen::VectorXd x() const;
   [[nodiscard]] double x(int row) const;
@@ -58,8 +72,10 @@ public:
 private:
   void prepare();
   bool stage(const Eigen::VectorXd& before, double drive, Eigen::VectorXd& volts, Eigen::VectorXd& z);
+  bool solveDiodes(Eigen::VectorXd& volts);
   void evaluate(const Eigen::VectorXd& volts);
   bool fillNewton();
+  [[nodiscard]] double roundingVolts() const;
   void carry(Eigen::MatrixXd& byBefore);
 
   System system_;
@@ -67,6 +83,8 @@ private:
   std::vector<Driven> driven_;
   double h_;
   std::vector<double> emission_;
+  static constexpr int mostDiodes = 4; ///< up to so many, plain loops are faster
+  bool fewDiodes_ = false;
   Eigen::MatrixXd charge_, memory_; ///< C = charge * memory^T
   // x = constant + byDrive u + byMemory z - byAmps i, and what the memories and the ports see of it.
   Eigen::VectorXd constant_, byDrive_;
@@ -86,8 +104,7 @@ private:
 /// One period of a steady state.
 struct Cycle {
   double period = 0;
-  Eigen::MatrixXd x;    ///< unknowns as in System, one column per step, the first one step after time 0
-  Eigen::MatrixXd amps; ///< port currents likewise
+  Eigen::MatrixXd x; ///< unknowns as in System, one column per step, the first one step after time 0
   Eigen::VectorXd meanX, meanAmps;
   Reduced::State start;    ///< at time 0: where a like question may start
   Eigen::MatrixXd byStart; ///< d(memory after a period)/d(memory at its start), perhaps of a like question

@@ -2,6 +2,7 @@
 
 #include "circuit/lanes.h"
 
+#include <Eigen/LU>
 #include <algorithm>
 #include <cmath>
 

@@ -2,6 +2,7 @@
 
 #include "circuit/dc.h"
 #include "circuit/elimination.h"
+#include "circuit/pivoted.h"
 
 #include <functional>
 #include <memory>
@@ -17,7 +18,7 @@ public:
   std::size_t first = 0, count = 0; ///< these frequencies of the sweep
   Elimination::Lane radians;
   /// One Number per unknown, for the netlist's AC sources.
-  [[nodiscard]] const Elimination::Number* x() const { return workspace_->unknowns.data(); }
+  [[nodiscard]] const Elimination::Number* x() const { return x_; }
   /// answer[row]: what a unit source in equation `row` does to unknown `column`.
   void transposed(int column, std::vector<Elimination::Number>& answer) const;
   /// The same for a weighted sum of unknowns, each named once.
@@ -28,13 +29,22 @@ public:
 
 private:
   friend class Sweeper;
-  const Elimination* elimination_ = nullptr;
+  using Lanes = std::vector<std::unique_ptr<Pivoted>>;
+  /// Solves lane by lane where the fixed pivots did not serve.
+  void byLane(const std::vector<Elimination::Number>& excitation, std::vector<Elimination::Number>& answer,
+              bool transposed) const;
+
+  const Elimination::Number* x_ = nullptr;
+  const Elimination* elimination_ = nullptr; ///< null: `pivoted_` stands for it
   const Elimination::Workspace* workspace_ = nullptr;
+  const Lanes* pivoted_ = nullptr;
 };
 
 /// Solves (G + di/dx + jwC) x = b at each frequency and hands the blocks on in order. `plan` is used if given and
-/// written back. The residual is checked at every point (Elimination says how); where a plan's pivots do not serve, one
-/// is made for that block's own frequencies. A circuit that has no answer then either is the Problem returned.
+/// written back. The residual is checked at every point (Elimination says how) and the answer refined where it is not
+/// small; where a plan's pivots do not serve, one is made for that block's own frequencies, and where that does not
+/// either, each frequency is solved with pivots of its own (Pivoted). A circuit that has no single answer then is the
+/// Problem returned.
 std::optional<Problem> sweepSmallSignal(const System& system, const Eigen::VectorXd& operatingPoint,
                                         const std::vector<double>& hertz, AcPlan* plan,
                                         const std::function<void(const SweepBlock&)>& take);

@@ -11,10 +11,6 @@ std::complex<double> phasor(double magnitude, double degrees) {
   return std::polar(magnitude, degrees * std::numbers::pi / 180);
 }
 
-struct TwoPin {
-  double current, slope;
-};
-
 /// Exponential law continued along its tangent above 80 thermal volts, so that no iteration overflows.
 TwoPin diodeCurrent(const Diode& diode, double volts) {
   const double scale = diode.emission * thermalVolts;
@@ -29,6 +25,7 @@ TwoPin diodeCurrent(const Diode& diode, double volts) {
 TwoPin vacuumDiodeCurrent(const VacuumDiode& diode, double volts) {
   constexpr double width = 0.1;
   const double u = volts / width;
+  if (u < -40) return {0, 0}; // less than the last digit of anything
   const double drive = u > 30 ? volts : width * std::log1p(std::exp(u));
   const double slope = u > 30 ? 1 : 1 / (1 + std::exp(-u));
   const double root = std::sqrt(drive);
@@ -94,6 +91,17 @@ bool isNonlinear(const Law& law) {
          std::holds_alternative<Zener>(law) || std::holds_alternative<SaturableInductor>(law);
 }
 
+bool isTwoPin(const Law& law) {
+  return std::holds_alternative<Diode>(law) || std::holds_alternative<VacuumDiode>(law) ||
+         std::holds_alternative<Zener>(law);
+}
+
+TwoPin twoPin(const Law& law, double across) {
+  if (const auto* vacuum = std::get_if<VacuumDiode>(&law)) return vacuumDiodeCurrent(*vacuum, across);
+  if (const auto* silicon = std::get_if<Diode>(&law)) return diodeCurrent(*silicon, across);
+  return zenerCurrent(std::get<Zener>(law), across);
+}
+
 Pins pinsOf(const Law& law, const std::array<double, 4>& volts) {
   const auto v = [&](std::size_t pin) { return volts[pin]; };
   Pins pins;
@@ -127,9 +135,7 @@ Pins pinsOf(const Law& law, const std::array<double, 4>& volts) {
     pins.current[3] = -pins.current[2];
   } else {
     const double across = v(0) - v(1);
-    const auto two = std::holds_alternative<Diode>(law)   ? diodeCurrent(std::get<Diode>(law), across)
-                     : std::holds_alternative<Zener>(law) ? zenerCurrent(std::get<Zener>(law), across)
-                                                          : vacuumDiodeCurrent(std::get<VacuumDiode>(law), across);
+    const auto two = twoPin(law, across);
     pins.count = 2;
     pins.current = {two.current, -two.current};
     pins.slopes[0] = {two.slope, -two.slope};

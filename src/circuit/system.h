@@ -18,6 +18,12 @@ struct Pins {
 bool isNonlinear(const Law& law);
 /// A Zener conducts forward as this.
 constexpr Diode zenerForward{1e-12, 1};
+/// Current through a diode of any kind and its slope, by the volts across it.
+struct TwoPin {
+  double current, slope;
+};
+bool isTwoPin(const Law& law);
+TwoPin twoPin(const Law& law, double across);
 /// `volts` of each pin to ground.
 Pins pinsOf(const Law& law, const std::array<double, 4>& volts);
 

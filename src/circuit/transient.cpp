@@ -8,7 +8,7 @@ namespace vinegar::circuit {
 namespace {
 
 constexpr int deepestHalving = 24;
-constexpr double newtonVolts = 1e-5; ///< a Newton step this small ends the iteration; what is left is of second order
+constexpr double newtonVolts = 1e-2; ///< a Newton step this small ends the iteration; what is left is of second order
 
 class Integrator {
 public:

@@ -1,17 +1,26 @@
-// The same predictions without a window. Exit: 0 done, 1 the design is bad, 2 the call is bad.
+// The same predictions without a window.
+#include "cli/arrange.h"
+#include "cli/output.h"
 #include "cli/supply.h"
 #include "cli/tubes.h"
+#include "files/csv.h"
+#include "files/data_folder.h"
 #include "files/design_file.h"
 #include "files/results_json.h"
+#include "units/printable.h"
 
 #include <CLI/CLI.hpp>
+#include <cmath>
+#include <csignal>
+#include <cstdio>
 #include <fmt/format.h>
+#include <system_error>
 
 namespace {
 
 using namespace vinegar;
 
-constexpr int badDesign = 1, badUse = 2;
+using cli::badDesign, cli::badUse, units::printable;
 
 struct Asked {
   std::string file, format = "text", from = "jack", to = "speaker";
@@ -19,19 +28,18 @@ struct Asked {
   int points = 200;
 };
 
-int complain(const Problem& problem, int code) {
-  fmt::print(stderr, "vinegar-cli: {}\n", problem.line());
-  return code;
-}
-
 Problem inFile(const std::string& file, Problem problem) {
   problem.place = problem.place.empty() ? file : file + ": " + problem.place;
   return problem;
 }
 
+int fail(const Asked& asked, const Problem& problem) {
+  return cli::complain(inFile(asked.file, problem), badDesign, asked.format);
+}
+
 int printOperatingPoint(const Asked& asked, const amp::Circuit& circuit) {
   const auto point = predict::predictOperatingPoint(circuit);
-  if (!point) return complain(inFile(asked.file, point.error()), badDesign);
+  if (!point) return fail(asked, point.error());
   if (asked.format == "json")
     fmt::print("{}\n", files::operatingPointJson(*point).dump(1));
   else if (asked.format == "csv")
@@ -39,15 +47,15 @@ int printOperatingPoint(const Asked& asked, const amp::Circuit& circuit) {
   else {
     using units::Unit;
     for (const auto& [name, volts] : point->nodes)
-      fmt::print("{:<16} {:>10}\n", name, units::reading(volts, Unit::volt, 4));
+      fmt::print("{:<16} {:>10}\n", printable(name), units::reading(volts, Unit::volt, 4));
     fmt::print("\n");
     for (const auto& part : point->parts)
-      fmt::print("{:<10} {:>10} {:>10} {:>10}\n", part.name, units::reading(part.volts, Unit::volt, 4),
+      fmt::print("{:<10} {:>10} {:>10} {:>10}\n", printable(part.name), units::reading(part.volts, Unit::volt, 4),
                  units::reading(part.amps, Unit::ampere, 4), units::reading(part.watts, Unit::watt, 3));
     fmt::print("\n");
     for (const auto& tube : point->tubes)
-      fmt::print("{:<5} {:<6} plate {} {} {}, bias {}, gm {:.3g} mS, rp {}, mu {:.3g}\n", tube.name, tube.type,
-                 units::reading(tube.plateVolts, Unit::volt), units::reading(tube.plateAmps, Unit::ampere),
+      fmt::print("{:<5} {:<6} plate {} {} {}, bias {}, gm {:.3g} mS, rp {}, mu {:.3g}\n", printable(tube.name),
+                 tube.type, units::reading(tube.plateVolts, Unit::volt), units::reading(tube.plateAmps, Unit::ampere),
                  units::reading(tube.plateWatts, Unit::watt), units::reading(tube.gridVolts, Unit::volt),
                  tube.gm * 1000, units::reading(tube.rp, Unit::ohm), tube.mu);
   }
@@ -56,15 +64,16 @@ int printOperatingPoint(const Asked& asked, const amp::Circuit& circuit) {
 
 int printResponse(const Asked& asked, const amp::Circuit& circuit) {
   if (!(asked.low > 0 && asked.high > asked.low && std::isfinite(asked.high)))
-    return complain({"", "--fmin must be above 0 and --fmax above --fmin"}, badUse);
+    return cli::complain({"", "--fmin must be above 0 and --fmax above --fmin"}, badUse, asked.format);
   for (const auto& probe : {asked.from, asked.to})
     if (circuit.probe(probe) < 0)
-      return complain({probe, "there is no probe or node of this name; `netlist` lists them"}, badUse);
+      return cli::complain({probe, "there is no probe or node of this name; `netlist` lists them"}, badUse,
+                           asked.format);
   const auto point = predict::predictOperatingPoint(circuit);
-  if (!point) return complain(inFile(asked.file, point.error()), badDesign);
+  if (!point) return fail(asked, point.error());
   const auto response = predict::predictResponse(
       circuit, *point, {asked.from, asked.to, circuit::logSpaced(asked.low, asked.high, asked.points)});
-  if (!response) return complain(inFile(asked.file, response.error()), badDesign);
+  if (!response) return fail(asked, response.error());
   if (asked.format == "json")
     fmt::print("{}\n", files::responseJson(*response).dump(1));
   else if (asked.format == "csv")
@@ -76,13 +85,17 @@ int printResponse(const Asked& asked, const amp::Circuit& circuit) {
   return 0;
 }
 
-int printCheck(const Asked& asked, const amp::Document& document, const amp::Library& library) {
+int printCheck(const Asked& asked, const files::LoadedDesign& loaded, const amp::Library& library) {
+  const auto& document = loaded.document;
   std::vector<Problem> problems = amp::check(document.ink, library);
   if (problems.empty()) {
     const auto circuit = amp::compile(document.ink, library);
     const auto point = predict::predictOperatingPoint(*circuit);
     if (!point) problems.push_back(point.error());
   }
+  // What a newer program wrote may well know more than this one.
+  auto odd = loaded.readOnly ? std::vector<Problem>{} : amp::remarks(document, library);
+  problems.insert(problems.end(), std::make_move_iterator(odd.begin()), std::make_move_iterator(odd.end()));
   if (asked.format == "json") {
     units::Json list = units::Json::array();
     for (const auto& problem : problems)
@@ -91,20 +104,24 @@ int printCheck(const Asked& asked, const amp::Document& document, const amp::Lib
   } else if (asked.format == "csv") {
     fmt::print("place,message\n");
     for (const auto& problem : problems)
-      fmt::print("\"{}\",\"{}\"\n", problem.place, problem.message);
+      fmt::print("{},{}\n", files::csvCell(problem.place), files::csvCell(problem.message));
   } else if (problems.empty()) {
-    fmt::print("{}: nothing wrong found\n", asked.file);
+    fmt::print("{}: nothing wrong found\n", printable(asked.file));
     for (const auto& spare : amp::spareHalves(document.ink, library))
-      fmt::print("{}: {} is spare, the other half of {} ({})\n", asked.file, spare.name, spare.besides, spare.type);
+      fmt::print("{}: {} is spare, the other half of {} ({})\n", printable(asked.file), printable(spare.name),
+                 printable(spare.besides), spare.type);
   }
-  for (const auto& problem : problems)
-    complain(inFile(asked.file, problem), badDesign);
+  if (!loaded.note.empty()) cli::complain({asked.file, loaded.note}, 0);
+  constexpr std::size_t most = 100;
+  for (std::size_t i = 0; i < std::min(problems.size(), most); ++i)
+    cli::complain(inFile(asked.file, problems[i]), badDesign);
+  if (problems.size() > most)
+    cli::complain({asked.file, fmt::format("and {} more; --format json has them all", problems.size() - most)},
+                  badDesign);
   return problems.empty() ? 0 : badDesign;
 }
 
-} // namespace
-
-int main(int argc, char** argv) {
+int run(int argc, char** argv) {
   CLI::App app{"Vinegar without a window: predictions for a design file", "vinegar-cli"};
   app.set_version_flag("--version", VINEGAR_VERSION);
   app.require_subcommand(1);
@@ -122,19 +139,29 @@ int main(int argc, char** argv) {
   response->add_option("--fmin", asked.low, "Hz");
   response->add_option("--fmax", asked.high, "Hz");
   response->add_option("--points", asked.points, "number of frequencies")->check(CLI::Range(1, 100000));
+  const auto finite = [](const std::string& text) {
+    const auto number = units::parse(text);
+    return number && std::isfinite(*number) ? std::string{} : "not a number: " + text;
+  };
   cli::SupplyAsked supplyAsked;
   for (auto* sub : {command("supply", "rails, ripple, rectifier, windings, heaters and findings at idle"),
                     command("switch-on", "volts of every rail after the switch closes"),
                     command("discharge", "volts after switch-off, tubes in and out")}) {
     sub->add_option("--rectifier", supplyAsked.rectifier, "another rectifier type");
-    sub->add_option("--mains", supplyAsked.mains, "other mains volts");
+    sub->add_option("--mains", supplyAsked.mains, "other mains volts")->check(finite);
     if (sub->get_name() != "switch-on") continue;
     sub->add_option("--from", supplyAsked.from, "cold, standby or hot")
         ->check(CLI::IsMember({"cold", "standby", "hot"}));
-    sub->add_option("--seconds", supplyAsked.seconds, "how long")->check(CLI::Range(0.02, 600.0));
+    sub->add_option("--seconds", supplyAsked.seconds, "how long")->check(finite)->check(CLI::Range(0.02, 600.0));
   }
   command("netlist", "the compiled circuit in the interchange form");
   command("check", "what is wrong with the design");
+  cli::ArrangeAsked arrangeAsked;
+  auto* arranging = command("arrange", "pencil sections in, out and elsewhere");
+  arranging->add_option("ACT", arrangeAsked.acts, "what to do, in this order")->required();
+  arranging->add_option("-o,--out", arrangeAsked.out, "the file to write (default: standard output)");
+  arranging->add_option("--ink", arrangeAsked.reason, "ink it, for this reason");
+  arranging->footer(cli::arrangeHelp);
   bool checkTubes = false;
   std::vector<std::string> tubeFiles;
   auto* tubes = app.add_subcommand("tubes", "the tube catalogue");
@@ -147,7 +174,7 @@ int main(int argc, char** argv) {
   } catch (const CLI::Success& success) {
     return app.exit(success);
   } catch (const CLI::ParseError& error) {
-    return complain({"", std::string(error.what()) + " (--help tells more)"}, badUse);
+    return cli::complain({"", std::string(error.what()) + " (--help tells more)"}, badUse);
   }
 
   if (tubes->parsed()) {
@@ -155,22 +182,29 @@ int main(int argc, char** argv) {
     std::erase(tubeFiles, std::string{});
     return cli::fitTubes(tubeFiles);
   }
-  const auto library = amp::Library::load(files::dataFolder());
-  if (!library) return complain(library.error(), badDesign);
+  auto library = amp::Library::load(files::dataFolder());
+  if (!library) return cli::complain(library.error(), badDesign, asked.format);
+  for (const auto& problem : library->addOwn(files::ownDataFolder()))
+    cli::complain({problem.place, problem.message + "; the file is left out"}, 0);
   const auto loaded = files::readDesign(asked.file, *library);
-  if (!loaded) return complain(loaded.error(), badDesign);
-  if (app.got_subcommand("check")) return printCheck(asked, loaded->document, *library);
+  if (!loaded) return cli::complain(loaded.error(), badDesign, asked.format);
+  if (app.got_subcommand("check")) return printCheck(asked, *loaded, *library);
+  if (arranging->parsed()) {
+    arrangeAsked.file = asked.file;
+    arrangeAsked.format = asked.format;
+    return cli::arrange(arrangeAsked, loaded->document, *library);
+  }
   supplyAsked.file = asked.file;
   supplyAsked.format = asked.format;
   if (app.got_subcommand("supply")) return cli::printSupply(supplyAsked, loaded->document.ink, *library);
   if (app.got_subcommand("switch-on")) return cli::printSwitchOn(supplyAsked, loaded->document.ink, *library);
   if (app.got_subcommand("discharge")) return cli::printDischarge(supplyAsked, loaded->document.ink, *library);
   const auto circuit = amp::compile(loaded->document.ink, *library);
-  if (!circuit) return complain(inFile(asked.file, circuit.error()), badDesign);
+  if (!circuit) return fail(asked, circuit.error());
   if (app.got_subcommand("op")) return printOperatingPoint(asked, *circuit);
   if (app.got_subcommand("response")) return printResponse(asked, *circuit);
   const auto point = predict::predictOperatingPoint(*circuit);
-  if (!point && circuit->supply.isRectified()) return complain(inFile(asked.file, point.error()), badDesign);
+  if (!point && circuit->supply.isRectified()) return fail(asked, point.error());
   const auto json = files::netlistJson(*circuit, point ? point->system->netlist() : circuit->netlist);
   if (asked.format != "csv") {
     fmt::print("{}\n", json.dump(1));
@@ -181,8 +215,23 @@ int main(int argc, char** argv) {
     std::string nodes;
     for (const auto& node : element["nodes"])
       nodes += (nodes.empty() ? "" : " ") + node.get<std::string>();
-    fmt::print("{},{},{},{}\n", element["id"].get<std::string>(), element["kind"].get<std::string>(), nodes,
-               element.contains("value") ? element["value"].dump() : "");
+    fmt::print("{},{},{},{}\n", files::csvCell(element["id"].get<std::string>()), element["kind"].get<std::string>(),
+               files::csvCell(nodes), element.contains("value") ? element["value"].dump() : "");
   }
   return 0;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+  // A reader that has gone away is told of like a full disk, not by the end of the process.
+  std::signal(SIGPIPE, SIG_IGN);
+  int code = cli::notWritten;
+  try {
+    code = run(argc, argv);
+    if (std::fflush(stdout) == 0 && std::ferror(stdout) == 0) return code;
+  } catch (const std::system_error&) { // of a write
+  }
+  return cli::complain({"standard output", "could not be written to its end; is there room, and is somebody reading?"},
+                       cli::notWritten);
 }

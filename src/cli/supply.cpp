@@ -1,7 +1,13 @@
 #include "cli/supply.h"
 
+#include "amp/change.h"
+
+#include "cli/output.h"
+#include "files/csv.h"
+#include "files/results_json.h"
 #include "predict/supply_events.h"
 #include "units/json.h"
+#include "units/printable.h"
 
 #include <cstdio>
 #include <fmt/format.h>
@@ -10,18 +16,19 @@ namespace vinegar::cli {
 namespace {
 
 using units::Json;
+using units::printable;
 using units::Unit;
 
 std::string read(double value, Unit unit, int digits = 4) { return units::reading(value, unit, digits); }
 
-int complain(const SupplyAsked& asked, const Problem& problem) {
-  fmt::print(stderr, "vinegar-cli: {}: {}\n", asked.file, problem.line());
-  return 1;
+int complain(const SupplyAsked& asked, const Problem& problem, int code = badDesign) {
+  return cli::complain({problem.place.empty() ? asked.file : asked.file + ": " + problem.place, problem.message}, code,
+                       asked.format);
 }
 
 tl::expected<amp::Design, Problem> asAsked(const SupplyAsked& asked, amp::Design design, const amp::Library& library) {
-  std::vector<amp::Change> changes;
-  bool placed = asked.rectifier.empty();
+  std::vector<amp::SetField> changes;
+  bool placed = !asked.rectifier, fed = !asked.mains;
   for (const auto& part : amp::resolveParts(design, library)) {
     const auto set = [&](const char* field, const amp::Setting& to) -> std::optional<Problem> {
       if (auto problem = amp::checkSetting(part, field, to, library)) return problem;
@@ -29,13 +36,17 @@ tl::expected<amp::Design, Problem> asAsked(const SupplyAsked& asked, amp::Design
       return std::nullopt;
     };
     std::optional<Problem> problem;
-    if (part.part->kind == amp::PartKind::mains && asked.mains != 0) problem = set("value", asked.mains);
-    if (part.part->kind == amp::PartKind::rectifier && !asked.rectifier.empty()) {
-      problem = set("tube", asked.rectifier);
+    if (part.part->kind == amp::PartKind::mains && asked.mains) {
+      problem = set("value", *asked.mains);
+      fed = true;
+    }
+    if (part.part->kind == amp::PartKind::rectifier && asked.rectifier) {
+      problem = set("tube", *asked.rectifier);
       placed = true;
     }
     if (problem) return tl::unexpected(*problem);
   }
+  if (!fed) return tl::unexpected(Problem{"--mains", "the design has no mains"});
   if (!placed) return tl::unexpected(Problem{"--rectifier", "the design has no rectifier that can be another type"});
   return amp::withChanges(std::move(design), library, changes);
 }
@@ -78,7 +89,7 @@ Json readingJson(const predict::SupplyReport& report) {
 
 int printSupply(const SupplyAsked& asked, const amp::Design& given, const amp::Library& library) {
   const auto design = asAsked(asked, given, library);
-  if (!design) return complain(asked, design.error());
+  if (!design) return complain(asked, design.error(), badUse);
   const auto circuit = amp::compile(*design, library);
   if (!circuit) return complain(asked, circuit.error());
   const auto point = predict::predictOperatingPoint(*circuit);
@@ -86,7 +97,7 @@ int printSupply(const SupplyAsked& asked, const amp::Design& given, const amp::L
   if (!point->supply)
     return complain(asked, {"the supply", "has no mains and rectifier; start it with a transformer section"});
   const auto report = predict::readSupply(*circuit, library, *point);
-  const auto findings = audit::auditSupply(*circuit, library, *point);
+  const auto findings = audit::auditIdle(*circuit, library, *point);
   if (asked.format == "json") {
     auto json = readingJson(report);
     json["findings"] = Json::array();
@@ -98,32 +109,33 @@ int printSupply(const SupplyAsked& asked, const amp::Design& given, const amp::L
   if (asked.format == "csv") {
     fmt::print("rail,volts,ripple_vpp\n");
     for (const auto& rail : report.rails)
-      fmt::print("{},{:.9g},{:.9g}\n", rail.name, rail.volts, rail.rippleVpp);
+      fmt::print("{},{:.9g},{:.9g}\n", files::csvCell(rail.name), rail.volts, rail.rippleVpp);
     return 0;
   }
   for (const auto& rail : report.rails)
-    fmt::print("{:<12} {:>10}  ripple {:>10} pp\n", rail.name, read(rail.volts, Unit::volt),
+    fmt::print("{:<12} {:>10}  ripple {:>10} pp\n", printable(rail.name), read(rail.volts, Unit::volt),
                read(rail.rippleVpp, Unit::volt, 3));
   for (const auto& r : report.rectifiers)
-    fmt::print("{:<6} {:<8} peak {}, rms {}, mean {} a plate, {:.0f} degrees, {} in reverse\n", r.part, r.type,
-               read(r.peakAmps, Unit::ampere, 3), read(r.rmsAmps, Unit::ampere, 3), read(r.meanAmps, Unit::ampere, 3),
-               r.conductionDegrees, read(r.inverseVolts, Unit::volt, 3));
+    fmt::print("{:<6} {:<8} peak {}, rms {}, mean {} a plate, {:.0f} degrees, {} in reverse\n", printable(r.part),
+               r.type, read(r.peakAmps, Unit::ampere, 3), read(r.rmsAmps, Unit::ampere, 3),
+               read(r.meanAmps, Unit::ampere, 3), r.conductionDegrees, read(r.inverseVolts, Unit::volt, 3));
   for (const auto& w : report.windings)
-    fmt::print("{:<6} {:<10} {} rms of {} ({:.0f} %)\n", w.part, w.name, read(w.rmsAmps, Unit::ampere, 3),
-               read(w.ratedAmps, Unit::ampere, 3), 100 * w.share());
+    fmt::print("{:<6} {:<10} {} rms of {} ({:.0f} %)\n", printable(w.part), printable(w.name),
+               read(w.rmsAmps, Unit::ampere, 3), read(w.ratedAmps, Unit::ampere, 3), 100 * w.share());
   for (const auto& h : report.heaters)
-    fmt::print("{:<6} {:<10} {} rms, {}\n", h.part, "heaters", read(h.rmsVolts, Unit::volt, 3),
+    fmt::print("{:<6} {:<10} {} rms, {}\n", printable(h.part), "heaters", read(h.rmsVolts, Unit::volt, 3),
                read(h.rmsAmps, Unit::ampere, 3));
   fmt::print("primary {} rms, {} of {:.1f} VA\n", read(report.primaryAmps, Unit::ampere, 3),
              read(report.primaryWatts, Unit::watt, 3), report.primaryVa);
   for (const auto& f : findings)
-    fmt::print("{}{}{}{} {}\n", f.danger ? "DANGER " : "finding ", f.part, f.part.empty() ? "" : ": ", f.what, f.cure);
+    fmt::print("{}{}{}{} {}\n", f.danger ? "DANGER " : "finding ", printable(f.part), f.part.empty() ? "" : ": ",
+               printable(f.what), printable(f.cure));
   return 0;
 }
 
 int printSwitchOn(const SupplyAsked& asked, const amp::Design& given, const amp::Library& library) {
   const auto design = asAsked(asked, given, library);
-  if (!design) return complain(asked, design.error());
+  if (!design) return complain(asked, design.error(), badUse);
   const auto circuit = amp::compile(*design, library);
   if (!circuit) return complain(asked, circuit.error());
   predict::SwitchOnQuestion question;
@@ -147,7 +159,7 @@ int printSwitchOn(const SupplyAsked& asked, const amp::Design& given, const amp:
   const char* separator = asked.format == "csv" ? "," : "  ";
   fmt::print("seconds");
   for (const auto& rail : answer->rails)
-    fmt::print("{}{:>8}", separator, rail.name);
+    fmt::print("{}{:>8}", separator, asked.format == "csv" ? files::csvCell(rail.name) : printable(rail.name));
   fmt::print("\n");
   const std::size_t step = asked.format == "csv" ? 1 : std::max<std::size_t>(answer->seconds.size() / 30, 1);
   for (std::size_t k = step - 1; k < answer->seconds.size(); k += step) {
@@ -158,15 +170,15 @@ int printSwitchOn(const SupplyAsked& asked, const amp::Design& given, const amp:
   }
   if (asked.format == "csv") return 0;
   for (const auto& rail : answer->rails)
-    fmt::print("{:<12} highest {} at {:.2f} s\n", rail.name, read(rail.highest, Unit::volt), rail.highestAt);
+    fmt::print("{:<12} highest {} at {:.2f} s\n", printable(rail.name), read(rail.highest, Unit::volt), rail.highestAt);
   for (std::size_t i = 0; i < answer->rectifiers.size(); ++i)
-    fmt::print("{:<12} peak {}\n", answer->rectifiers[i], read(answer->peakAmps[i], Unit::ampere, 3));
+    fmt::print("{:<12} peak {}\n", printable(answer->rectifiers[i]), read(answer->peakAmps[i], Unit::ampere, 3));
   return 0;
 }
 
 int printDischarge(const SupplyAsked& asked, const amp::Design& given, const amp::Library& library) {
   const auto design = asAsked(asked, given, library);
-  if (!design) return complain(asked, design.error());
+  if (!design) return complain(asked, design.error(), badUse);
   const auto circuit = amp::compile(*design, library);
   if (!circuit) return complain(asked, circuit.error());
   const auto idle = predict::predictSupplyIdle(*circuit);
@@ -186,10 +198,10 @@ int printDischarge(const SupplyAsked& asked, const amp::Design& given, const amp
              {"volts", rail.volts},
              {"seconds_to_50", rail.secondsTo50 ? Json(*rail.secondsTo50) : Json()}});
       else if (asked.format == "csv")
-        fmt::print("{},{},{}\n", tubes ? "in" : "out", rail.name,
+        fmt::print("{},{},{}\n", tubes ? "in" : "out", files::csvCell(rail.name),
                    rail.secondsTo50 ? fmt::format("{:.6g}", *rail.secondsTo50) : "");
       else
-        fmt::print("{:<12} tubes {:<4} {:>9} -> 50 V in {}\n", rail.name, tubes ? "in" : "out",
+        fmt::print("{:<12} tubes {:<4} {:>9} -> 50 V in {}\n", printable(rail.name), tubes ? "in" : "out",
                    read(rail.volts.front(), Unit::volt), time);
     }
   }

@@ -5,11 +5,11 @@
 
 namespace vinegar::cli {
 
-/// `format`: "text", "json" or "csv". Each returns the exit code: 0, or 1 when the design has no answer.
+/// `format`: "text", "json" or "csv". Each returns the exit code.
 struct SupplyAsked {
   std::string file, format;
-  std::string rectifier; ///< another type, or empty
-  double mains = 0;      ///< other volts, or 0
+  std::optional<std::string> rectifier; ///< another type
+  std::optional<double> mains;          ///< other volts
   double seconds = 30;
   std::string from = "cold"; ///< "cold", "standby" or "hot"
 };

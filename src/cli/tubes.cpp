@@ -1,5 +1,7 @@
 #include "cli/tubes.h"
 
+#include "cli/output.h"
+#include "files/data_folder.h"
 #include "files/design_file.h"
 #include "predict/published_operation.h"
 #include "tubes/fit/fit.h"
@@ -41,10 +43,7 @@ Json parametersOf(const tubes::PentodeModel& m) {
           {"M", m.M}, {"W0", m.W0}, {"LAM", m.LAM}, {"N", m.N},     {"VK0", m.VK0}, {"VC0", m.VC0}};
 }
 
-int fail(const Problem& problem) {
-  fmt::print(stderr, "vinegar-cli: {}\n", problem.line());
-  return 1;
-}
+int fail(const Problem& problem) { return complain(problem, badDesign); }
 
 /// How far the engine is from every published operation; the table that `--check` closes with.
 void printOperations(const tubes::Catalogue& catalogue) {
@@ -84,6 +83,13 @@ void printOperations(const tubes::Catalogue& catalogue) {
 int printTubes(bool check, const std::string& format) {
   const auto catalogue = tubes::Catalogue::load(tubeFolder());
   if (!catalogue) return fail(catalogue.error());
+  if (!check && format == "json") {
+    Json list = Json::array();
+    for (const auto& [name, type] : catalogue->types())
+      list.push_back({{"type", name}, {"family", type.family}, {"published_points", type.published.size()}});
+    fmt::print("{}\n", list.dump(1));
+    return 0;
+  }
   if (!check) {
     for (const auto& [name, type] : catalogue->types())
       fmt::print("{:<16}{:<9}{} published point{}\n", name, type.family, type.published.size(),

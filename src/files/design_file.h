@@ -1,7 +1,8 @@
 // Room: reading and writing files. docs/formats.md documents what is written here.
 #pragma once
 
-#include "amp/design.h"
+#include "amp/document.h"
+#include "files/safe_file.h"
 #include "units/place.h"
 
 #include <filesystem>
@@ -9,30 +10,27 @@
 
 namespace vinegar::files {
 
-constexpr int designVersion = 1;
+constexpr int designVersion = 2;
 
 struct LoadedDesign {
   amp::Document document;
   /// The file is from a newer version: it may be looked at, not saved over.
   bool readOnly = false;
   std::string note; ///< one line for the builder, empty if there is nothing to say
+  FileState state;  ///< of the text that was read
 };
 
 /// Reads a design document. Never half-loads: a Problem names file and place. Fields this version does not know are
 /// kept for rewriting. The design's own mistakes (amp::check) are not judged here, so that a broken design can be
-/// opened and mended.
+/// opened and mended. Any thread; some milliseconds for an amplifier.
 tl::expected<LoadedDesign, Problem> readDesign(const std::filesystem::path& path, const amp::Library& library);
 tl::expected<LoadedDesign, Problem> readDesignText(const std::string& text, const std::string& name,
                                                    const amp::Library& library);
 
 std::string writeDesignText(const amp::Document& document, const amp::Library& library);
 
-/// Writes beside the target, syncs, and renames over it, so that a full disk or a crash leaves the old file whole.
-std::optional<Problem> saveAtomically(const std::filesystem::path& path, const std::string& text);
+/// As saveAtomically; `state` becomes what the file then holds.
 std::optional<Problem> saveDesign(const std::filesystem::path& path, const amp::Document& document,
-                                  const amp::Library& library);
-
-/// Where data/ is: $VINEGAR_DATA, the installed share folder beside the executable, or the source tree.
-std::filesystem::path dataFolder();
+                                  const amp::Library& library, FileState* state = nullptr);
 
 } // namespace vinegar::files

@@ -187,30 +187,4 @@ Json responseJson(const predict::Response& response) {
   return Json{{"frequency_hz", response.hertz}, {"magnitude_db", response.decibels}, {"phase_deg", response.degrees}};
 }
 
-std::string operatingPointCsv(const predict::OperatingPoint& point) {
-  std::string csv = "what,name,volts,amps,watts\n";
-  for (const auto& [name, volts] : point.nodes)
-    csv += fmt::format("node,{},{:.9g},,\n", name, volts);
-  for (const auto& part : point.parts)
-    csv += fmt::format("part,{},{:.9g},{:.9g},{:.9g}\n", part.name, part.volts, part.amps, part.watts);
-  return csv;
-}
-
-std::string responsesCsv(const std::vector<std::pair<std::string, predict::Response>>& curves) {
-  std::string csv = "frequency_hz";
-  for (const auto& [name, curve] : curves) {
-    const std::string prefix = curves.size() > 1 ? name + "_" : "";
-    csv += fmt::format(",{0}magnitude_db,{0}phase_deg", prefix);
-  }
-  csv += "\n";
-  if (curves.empty()) return csv;
-  for (std::size_t k = 0; k < curves.front().second.hertz.size(); ++k) {
-    csv += fmt::format("{:.9g}", curves.front().second.hertz[k]);
-    for (const auto& [name, curve] : curves)
-      csv += fmt::format(",{:.9g},{:.9g}", curve.decibels[k], curve.degrees[k]);
-    csv += "\n";
-  }
-  return csv;
-}
-
 } // namespace vinegar::files

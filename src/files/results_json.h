@@ -14,9 +14,4 @@ units::Json operatingPointJson(const predict::OperatingPoint& point);
 /// {"frequency_hz":[],"magnitude_db":[],"phase_deg":[]}
 units::Json responseJson(const predict::Response& response);
 
-/// Comma-separated, point decimals, one header line with units.
-std::string operatingPointCsv(const predict::OperatingPoint& point);
-/// Columns frequency_hz, then magnitude_db and phase_deg per named curve.
-std::string responsesCsv(const std::vector<std::pair<std::string, predict::Response>>& curves);
-
 } // namespace vinegar::files

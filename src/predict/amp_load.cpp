@@ -1,5 +1,6 @@
 #include "predict/amp_load.h"
 
+#include <Eigen/KLUSupport>
 #include <algorithm>
 #include <set>
 
@@ -76,17 +77,22 @@ tl::expected<circuit::Norton, Problem> AmpLoad::at(const Eigen::VectorXd& volts,
   Eigen::VectorXd current = Eigen::VectorXd::Zero(n);
   std::vector<circuit::System::Triplet> slopes;
   system_->nonlinear(x_, current, slopes);
-  Eigen::MatrixXd jacobian = Eigen::MatrixXd::Zero(n, n), unit = Eigen::MatrixXd::Zero(n, count);
-  for (const auto* list : {&system_->conductance(), static_cast<const std::vector<circuit::System::Triplet>*>(&slopes)})
-    for (const auto& t : *list)
-      jacobian(t.row(), t.col()) += t.value();
+  // Sparse: a large amplifier has thousands of unknowns and few entries in each row.
+  auto entries = system_->conductance();
+  entries.insert(entries.end(), slopes.begin(), slopes.end());
   for (const auto& delayed : system_->delayed())
-    jacobian(delayed.row, delayed.column) += delayed.gain;
+    entries.emplace_back(delayed.row, delayed.column, delayed.gain);
   for (int i = 0; i + 1 < system_->netlist().nodeCount(); ++i)
-    jacobian(i, i) += 1e-12;
+    entries.emplace_back(i, i, 1e-12);
+  Eigen::SparseMatrix<double> jacobian(n, n);
+  jacobian.setFromTriplets(entries.begin(), entries.end());
+  Eigen::MatrixXd unit = Eigen::MatrixXd::Zero(n, count);
   for (Eigen::Index k = 0; k < count; ++k)
     unit(system_->branch(sources_[static_cast<std::size_t>(k)]), k) = 1;
-  const Eigen::MatrixXd byVolts = jacobian.partialPivLu().solve(unit);
+  Eigen::KLU<Eigen::SparseMatrix<double>> factors(jacobian);
+  const Eigen::MatrixXd byVolts = factors.solve(unit);
+  if (factors.info() != Eigen::Success || !byVolts.allFinite())
+    return tl::unexpected(Problem{"the amplifier", "draws no definite current from its rails"});
   circuit::Norton norton{Eigen::VectorXd(count), Eigen::MatrixXd(count, count)};
   for (Eigen::Index k = 0; k < count; ++k) {
     const int branch = system_->branch(sources_[static_cast<std::size_t>(k)]);
@@ -95,6 +101,11 @@ tl::expected<circuit::Norton, Problem> AmpLoad::at(const Eigen::VectorXd& volts,
   }
   norton.amps -= norton.siemens * volts;
   return norton;
+}
+
+bool AmpLoad::isLinear(const std::vector<double>& emissions) const {
+  return system_->nonlinearDevices().size() == tubes_.size() &&
+         std::all_of(emissions.begin(), emissions.end(), [](double share) { return share == 0; });
 }
 
 double AmpLoad::volts(circuit::Node node) const {

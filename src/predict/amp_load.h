@@ -19,6 +19,8 @@ public:
   tl::expected<circuit::Norton, Problem> at(const Eigen::VectorXd& volts, double emission = 1);
   /// The same with each tube at its own share, by its place among the circuit's tubes.
   tl::expected<circuit::Norton, Problem> at(const Eigen::VectorXd& volts, const std::vector<double>& emissions);
+  /// Whether what it draws is linear in the volts: tubes that give nothing, and nothing else that bends.
+  [[nodiscard]] bool isLinear(const std::vector<double>& emissions) const;
   /// Volts of a circuit's node as of the last solution; 0 for one that only the supply has.
   [[nodiscard]] double volts(circuit::Node node) const;
 

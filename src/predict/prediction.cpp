@@ -82,10 +82,20 @@ tl::expected<OperatingPoint, Problem> predictOperatingPoint(const amp::Circuit& 
   }
   OperatingPoint point;
   if (circuit.supply.isRectified()) {
-    auto supply = predictSupplyIdle(circuit, warmth ? warmth->supply.get() : nullptr);
-    if (!supply) return tl::unexpected(supply.error());
-    point.supply = std::make_shared<const SupplyIdle>(std::move(*supply));
-    if (warmth) warmth->supply = point.supply;
+    // A capacitor in the amplifier moves no DC, so the supply stands where it stood.
+    if (warmth && warmth->supply && circuit.netlist.sameAtRest(*warmth->supplied, circuit.supply.devices) &&
+        circuit.supply == warmth->wiring) {
+      point.supply = warmth->supply;
+    } else {
+      auto supply = predictSupplyIdle(circuit, warmth ? warmth->supply.get() : nullptr);
+      if (!supply) return tl::unexpected(supply.error());
+      point.supply = std::make_shared<const SupplyIdle>(std::move(*supply));
+      if (warmth) {
+        warmth->supply = point.supply;
+        warmth->supplied = std::make_shared<const circuit::Netlist>(circuit.netlist);
+        warmth->wiring = circuit.supply;
+      }
+    }
     point.system = std::make_shared<circuit::System>(averagedNetlist(circuit, *point.supply));
   } else {
     point.system = std::make_shared<circuit::System>(circuit.netlist);
@@ -113,14 +123,17 @@ tl::expected<OperatingPoint, Problem> predictOperatingPoint(const amp::Circuit& 
 tl::expected<std::vector<Response>, Problem>
 predictResponses(const amp::Circuit& circuit, const circuit::System& system, const Eigen::VectorXd& operatingPoint,
                  const std::vector<std::pair<std::string, std::string>>& spans, const std::vector<double>& hertz,
-                 circuit::AcPlan* plan) {
+                 PlanKeeper* keeper) {
   const auto nodeOf = [&](const std::string& name) -> tl::expected<circuit::Node, Problem> {
     const auto node = circuit.probe(name);
     if (node < 0) return tl::unexpected(Problem{name, "there is no probe or node of this name; `op` lists the nodes"});
     return node;
   };
-  const auto ac = circuit::solveAc(system, operatingPoint, hertz, plan);
+  circuit::AcPlan plan = keeper ? keeper->plan() : nullptr;
+  const auto before = plan;
+  const auto ac = circuit::solveAc(system, operatingPoint, hertz, &plan);
   if (!ac) return tl::unexpected(ac.error());
+  if (keeper && plan != before) keeper->keep(std::move(plan));
   std::vector<Response> responses;
   for (const auto& [fromName, toName] : spans) {
     const auto from = nodeOf(fromName), to = nodeOf(toName);
@@ -149,7 +162,7 @@ tl::expected<std::vector<Response>, Problem>
 predictResponses(const amp::Circuit& circuit, const OperatingPoint& point,
                  const std::vector<std::pair<std::string, std::string>>& spans, const std::vector<double>& hertz,
                  Warmth* warmth) {
-  return predictResponses(circuit, *point.system, point.dc.x, spans, hertz, warmth ? &warmth->plan : nullptr);
+  return predictResponses(circuit, *point.system, point.dc.x, spans, hertz, warmth ? warmth->plan.get() : nullptr);
 }
 
 tl::expected<Response, Problem> predictResponse(const amp::Circuit& circuit, const OperatingPoint& point,

@@ -5,19 +5,46 @@
 #include "circuit/ac.h"
 #include "predict/supply_idle.h"
 
+#include <functional>
 #include <memory>
+#include <mutex>
 #include <optional>
 #include <string>
 #include <vector>
 
 namespace vinegar::predict {
 
-/// What one evaluation can leave for the next on a nearly equal circuit. Changes how fast, never what.
+/// Told how far a slow question is, 0 to 1; false stops it, and its answer is Problem::stopped(). Empty: nobody
+/// listens. The one shape of progress.
+using GoOn = std::function<bool(double share)>;
+
+/// The elimination order of the small-signal equations: found by the first who needs it, kept for all who ask of a like
+/// circuit. Any thread.
+class PlanKeeper {
+public:
+  [[nodiscard]] circuit::AcPlan plan() const {
+    const std::lock_guard lock(mutex_);
+    return plan_;
+  }
+  void keep(circuit::AcPlan plan) {
+    const std::lock_guard lock(mutex_);
+    plan_ = std::move(plan);
+  }
+
+private:
+  mutable std::mutex mutex_;
+  circuit::AcPlan plan_;
+};
+
+/// What one evaluation can leave for the next on a nearly equal circuit. Changes how fast, never what. One caller at a
+/// time; a copy shares its plan.
 struct Warmth {
   Eigen::VectorXd x;
-  circuit::AcPlan plan;
+  std::shared_ptr<PlanKeeper> plan = std::make_shared<PlanKeeper>();
   std::shared_ptr<const circuit::Netlist> topology;
   std::shared_ptr<const SupplyIdle> supply;
+  std::shared_ptr<const circuit::Netlist> supplied; ///< the circuit that `supply` is of
+  amp::SupplyWiring wiring;
 };
 
 struct PartReading {
@@ -55,6 +82,7 @@ tl::expected<OperatingPoint, Problem> predictOperatingPoint(const amp::Circuit& 
 struct ResponseQuestion {
   std::string from, to; ///< probe or node names
   std::vector<double> hertz;
+  bool operator==(const ResponseQuestion&) const = default;
 };
 
 /// volts(to) / volts(from) in the complete circuit driven by its source, so every stage loads the one before it.
@@ -72,7 +100,7 @@ tl::expected<Response, Problem> predictResponse(const amp::Circuit& circuit, con
 tl::expected<std::vector<Response>, Problem>
 predictResponses(const amp::Circuit& circuit, const circuit::System& system, const Eigen::VectorXd& operatingPoint,
                  const std::vector<std::pair<std::string, std::string>>& spans, const std::vector<double>& hertz,
-                 circuit::AcPlan* plan = nullptr);
+                 PlanKeeper* plan = nullptr);
 tl::expected<std::vector<Response>, Problem>
 predictResponses(const amp::Circuit& circuit, const OperatingPoint& point,
                  const std::vector<std::pair<std::string, std::string>>& spans, const std::vector<double>& hertz,

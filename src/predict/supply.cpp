@@ -112,6 +112,14 @@ SupplyReport readSupply(const amp::Circuit& circuit, const amp::Library& library
   return report;
 }
 
+Problem noMains() { return {"the supply", "has no mains and rectifier; start it with a transformer section"}; }
+
+tl::expected<SupplyReport, Problem> predictSupplyReport(const Idle& idle, const amp::Library& library,
+                                                        const SupplyReportQuestion&, const GoOn&) {
+  if (!idle.point.supply) return tl::unexpected(noMains());
+  return readSupply(*idle.circuit, library, idle.point);
+}
+
 MainRails mainRails(const amp::Circuit& circuit) {
   MainRails rails;
   if (!circuit.rails.empty()) rails.rectified = circuit.rails.front().node;

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "predict/prediction.h"
+#include "predict/idle.h"
 
 namespace vinegar::predict {
 
@@ -43,6 +43,11 @@ struct HeaterCathodeReading {
   std::optional<double> limit;
 };
 
+/// Whether a rail of a list is one of its own: one that a wire joins to the next is the next one.
+template <class Rails> bool isItself(const Rails& rails, std::size_t i) {
+  return i + 1 >= rails.size() || rails[i].node != rails[i + 1].node;
+}
+
 struct SupplyReport {
   std::vector<RailReading> rails; ///< in the design's order
   std::vector<RectifierReading> rectifiers;
@@ -58,6 +63,16 @@ struct SupplyReport {
 SupplyReport readSupply(const amp::Circuit& circuit, const amp::Library& library, const OperatingPoint& point);
 /// The same of a state that is not the idle one: without the tubes' own readings.
 SupplyReport readSupply(const amp::Circuit& circuit, const amp::Library& library, const SupplyIdle& idle);
+
+struct SupplyReportQuestion {
+  bool operator==(const SupplyReportQuestion&) const = default;
+};
+/// The same as a question; a design without mains is a Problem. A millisecond or two.
+tl::expected<SupplyReport, Problem> predictSupplyReport(const Idle& idle, const amp::Library& library,
+                                                        const SupplyReportQuestion& question = {},
+                                                        const GoOn& goOn = {});
+/// What those answer that have no mains.
+Problem noMains();
 
 /// The rail that the first rectifier feeds, and the first rail that the amplifier is joined to.
 struct MainRails {

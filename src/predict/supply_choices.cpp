@@ -1,7 +1,7 @@
 #include "predict/supply_choices.h"
 
 #include "amp/part_devices.h"
-#include "predict/overview.h"
+#include "predict/steps.h"
 
 #include <algorithm>
 #include <array>
@@ -13,6 +13,9 @@ namespace {
 
 using amp::PartKind;
 using units::Unit;
+
+constexpr double regulationSpan = 2.5; ///< of the idle current
+constexpr int regulationPoints = 9;
 
 const amp::CompiledPart* partOfKind(const amp::Circuit& circuit, PartKind kind) {
   for (const auto& part : circuit.parts)
@@ -26,6 +29,23 @@ const amp::CompiledPart* partOfRole(const amp::Circuit& circuit, const char* rol
   return nullptr;
 }
 
+/// The winding that a rectifier's plate hangs on, whatever the section calls it; the first one where none does.
+std::optional<amp::TransformerWinding> plateWinding(const amp::Circuit& circuit) {
+  const auto* transformer = partOfKind(circuit, PartKind::powerTransformer);
+  if (!transformer) return std::nullopt;
+  const auto windings = amp::transformerWindings(transformer->resolved);
+  if (windings.empty()) return std::nullopt;
+  const auto* rectifier = partOfKind(circuit, PartKind::rectifier);
+  if (!rectifier) rectifier = partOfKind(circuit, PartKind::diode);
+  std::size_t pin = 2;
+  for (const auto& winding : windings) {
+    for (std::size_t tap = 0; tap < winding.taps; ++tap)
+      if (rectifier && transformer->nodes[pin + tap] == rectifier->nodes.front()) return winding;
+    pin += winding.taps;
+  }
+  return windings.front();
+}
+
 std::vector<std::string> warningsOf(const amp::Circuit& circuit, const amp::Library& library, const Consequence& row) {
   std::vector<std::string> warnings;
   const auto first = firstCapacitor(circuit);
@@ -36,9 +56,8 @@ std::vector<std::string> warningsOf(const amp::Circuit& circuit, const amp::Libr
     if (first && limits.mostFarads && first->farads > 1.001 * *limits.mostFarads)
       warnings.push_back(fmt::format("first capacitor {} of {}", units::reading(first->farads, Unit::farad, 2),
                                      units::reading(*limits.mostFarads, Unit::farad, 2)));
-    if (const auto* transformer = partOfKind(circuit, PartKind::powerTransformer); transformer && first) {
-      const double volts = amp::transformerWindings(transformer->resolved).front().unloadedVolts;
-      if (const auto least = leastSourceOhms(*type, volts); least && plateSourceOhms(circuit) < 0.98 * *least)
+    if (const auto volts = plateSupplyVolts(circuit); volts && first) {
+      if (const auto least = leastSourceOhms(*type, *volts); least && plateSourceOhms(circuit) < 0.98 * *least)
         warnings.push_back(fmt::format("{:.0f} of {:.0f} ohm per plate", plateSourceOhms(circuit), *least));
     }
     if (limits.peakAmps && rectifier.peakAmps > *limits.peakAmps)
@@ -132,12 +151,11 @@ std::vector<SupplyChoice> valueChoices(const amp::Design& design, const amp::Lib
 }
 
 std::vector<Consequence> predictConsequences(const amp::Design& design, const amp::Library& library,
-                                             const std::vector<SupplyChoice>& choices,
-                                             const std::function<bool(double share)>& progress) {
+                                             const std::vector<SupplyChoice>& choices, const GoOn& goOn,
+                                             Warmth warmth) {
   std::vector<Consequence> rows;
-  Warmth warmth;
   for (const auto& choice : choices) {
-    if (progress && !progress(static_cast<double>(rows.size()) / static_cast<double>(choices.size()))) break;
+    if (goOn && !goOn(static_cast<double>(rows.size()) / static_cast<double>(choices.size()))) break;
     Consequence row{choice, {}, {}, {}, {}};
     const auto circuit = amp::compile(amp::withChanges(design, library, choice.changes), library);
     const auto point = circuit ? predictOperatingPoint(*circuit, &warmth) : tl::unexpected(circuit.error());
@@ -155,6 +173,19 @@ std::vector<Consequence> predictConsequences(const amp::Design& design, const am
     rows.push_back(std::move(row));
   }
   return rows;
+}
+
+tl::expected<Consequences, Problem> predictConsequences(const Idle& idle, const amp::Library& library,
+                                                        const ConsequencesQuestion& question, const GoOn& goOn) {
+  if (!idle.point.supply) return tl::unexpected(noMains());
+  const auto* part = idle.circuit->part(question.part);
+  if (!part) return Consequences{};
+  const auto& design = *idle.circuit->design;
+  const auto choices = part->resolved.part->kind == PartKind::rectifier ? rectifierChoices(design, library)
+                                                                        : valueChoices(design, library, question.part);
+  Consequences answer{question.part, predictConsequences(design, library, choices, goOn, warmthOf(idle))};
+  if (answer.rows.size() < choices.size()) return tl::unexpected(Problem::stopped());
+  return answer;
 }
 
 std::optional<FirstCapacitor> firstCapacitor(const amp::Circuit& circuit) {
@@ -195,13 +226,17 @@ std::optional<FirstCapacitor> firstCapacitor(const amp::Circuit& circuit) {
   return std::nullopt;
 }
 
+std::optional<double> plateSupplyVolts(const amp::Circuit& circuit) {
+  const auto winding = plateWinding(circuit);
+  return winding ? std::optional(winding->unloadedVolts) : std::nullopt;
+}
+
 double plateSourceOhms(const amp::Circuit& circuit) {
-  const auto* transformer = partOfKind(circuit, PartKind::powerTransformer);
   double ohms = 0;
-  if (transformer) {
-    const auto ht = amp::transformerWindings(transformer->resolved).front();
-    const double ratio = ht.unloadedVolts / transformer->resolved.value();
-    ohms = ht.ohms + ratio * ratio * amp::transformerPrimaryOhms(transformer->resolved);
+  if (const auto winding = plateWinding(circuit)) {
+    const auto* transformer = partOfKind(circuit, PartKind::powerTransformer);
+    const double ratio = winding->unloadedVolts / transformer->resolved.value();
+    ohms = winding->ohms + ratio * ratio * amp::transformerPrimaryOhms(transformer->resolved);
   }
   if (const auto first = firstCapacitor(circuit)) ohms += first->seriesOhms;
   return ohms;
@@ -223,7 +258,7 @@ std::optional<double> leastSourceOhms(const tubes::TubeType& type, double voltsR
 }
 
 tl::expected<RegulationCurve, Problem> predictRegulation(const amp::Design& design, const amp::Library& library,
-                                                         const std::vector<amp::Change>& changes,
+                                                         const std::vector<amp::SetField>& changes,
                                                          const std::vector<double>& amps) {
   const auto circuit = amp::compile(amp::withChanges(design, library, changes), library);
   if (!circuit) return tl::unexpected(circuit.error());
@@ -239,6 +274,38 @@ tl::expected<RegulationCurve, Problem> predictRegulation(const amp::Design& desi
     before = std::move(*idle);
   }
   return curve;
+}
+
+tl::expected<RegulationAnswer, Problem> predictRegulation(const Idle& idle, const amp::Library& library,
+                                                          const RegulationQuestion& question, const GoOn& goOn) {
+  if (!idle.point.supply) return tl::unexpected(noMains());
+  const auto& design = *idle.circuit->design;
+  RegulationAnswer answer;
+  answer.idleAmps = idle.point.supply->loadAmps;
+  std::vector<double> amps;
+  amps.reserve(regulationPoints);
+  for (int k = 0; k < regulationPoints; ++k)
+    amps.push_back(std::max(regulationSpan * answer.idleAmps * k / (regulationPoints - 1), 1e-3));
+  std::vector<SupplyChoice> choices{{"", {}}};
+  if (question.everyRectifier)
+    for (const auto& choice : rectifierChoices(design, library))
+      if (!choice.changes.empty()) choices.push_back(choice);
+  for (std::size_t c = 0; c < choices.size(); ++c) {
+    if (goOn && !goOn(static_cast<double>(c) / static_cast<double>(choices.size())))
+      return tl::unexpected(Problem::stopped());
+    auto curve = predictRegulation(design, library, choices[c].changes, amps);
+    if (!curve && c == 0) return tl::unexpected(curve.error());
+    if (curve)
+      answer.curves.push_back(std::move(*curve));
+    else
+      answer.without.push_back(choices[c].title);
+  }
+  return answer;
+}
+
+tl::expected<SeriesResistorAnswer, Problem> predictSeriesResistor(const Idle& idle, const amp::Library& library,
+                                                                  const SeriesResistorQuestion& question, const GoOn&) {
+  return predictSeriesResistor(*idle.circuit->design, library, question);
 }
 
 tl::expected<SeriesResistorAnswer, Problem>

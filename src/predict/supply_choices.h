@@ -1,5 +1,6 @@
 #pragma once
 
+#include "amp/change.h"
 #include "predict/supply.h"
 
 namespace vinegar::predict {
@@ -7,7 +8,7 @@ namespace vinegar::predict {
 /// One thing that the builder may do to the supply, and what comes of it.
 struct SupplyChoice {
   std::string title; ///< "5AR4", "47 uF"
-  std::vector<amp::Change> changes;
+  std::vector<amp::SetField> changes;
 };
 
 struct TubeConsequence {
@@ -37,8 +38,20 @@ std::vector<SupplyChoice> valueChoices(const amp::Design& design, const amp::Lib
 
 /// Each choice made in `design` and solved whole. Those that have no answer say so in their row.
 std::vector<Consequence> predictConsequences(const amp::Design& design, const amp::Library& library,
-                                             const std::vector<SupplyChoice>& choices,
-                                             const std::function<bool(double share)>& progress = {});
+                                             const std::vector<SupplyChoice>& choices, const GoOn& goOn = {},
+                                             Warmth warmth = {});
+/// Of a rectifier all types, of any other part the values around its own.
+struct ConsequencesQuestion {
+  std::string part;
+  bool operator==(const ConsequencesQuestion&) const = default;
+};
+struct Consequences {
+  std::string part;
+  std::vector<Consequence> rows;
+};
+/// Some 5 ms a row.
+tl::expected<Consequences, Problem> predictConsequences(const Idle& idle, const amp::Library& library,
+                                                        const ConsequencesQuestion& question, const GoOn& goOn);
 
 /// The first capacitor that a rectifier charges: nothing stands between them but wires and resistors. Farads, with the
 /// ohms in between; nothing for a choke-input supply.
@@ -47,6 +60,9 @@ struct FirstCapacitor {
   double farads = 0, seriesOhms = 0;
 };
 std::optional<FirstCapacitor> firstCapacitor(const amp::Circuit& circuit);
+/// Unloaded volts rms of the winding that feeds the rectifier's plates, a half where it has a centre tap; nothing
+/// without a transformer.
+std::optional<double> plateSupplyVolts(const amp::Circuit& circuit);
 /// Ohms in series with each plate as the rectifier sees them: winding, reflected primary, series resistor.
 double plateSourceOhms(const amp::Circuit& circuit);
 /// The least of those that the published operations of a type allow at these volts rms; nothing is published for some.
@@ -58,12 +74,27 @@ struct RegulationCurve {
 };
 /// Volts of the first rail the amplifier is joined to against a steady current drawn there, tubes out.
 tl::expected<RegulationCurve, Problem> predictRegulation(const amp::Design& design, const amp::Library& library,
-                                                         const std::vector<amp::Change>& changes,
+                                                         const std::vector<amp::SetField>& changes,
                                                          const std::vector<double>& amps);
+
+/// From nothing to two and a half times the idle current, with the design's own rectifier first.
+struct RegulationQuestion {
+  bool everyRectifier = true; ///< and every other that fits
+  bool operator==(const RegulationQuestion&) const = default;
+};
+struct RegulationAnswer {
+  double idleAmps = 0;
+  std::vector<RegulationCurve> curves;
+  std::vector<std::string> without; ///< types that have no answer here
+};
+/// Some 20 ms a curve. A design of which the own curve has no answer is a Problem.
+tl::expected<RegulationAnswer, Problem> predictRegulation(const Idle& idle, const amp::Library& library,
+                                                          const RegulationQuestion& question, const GoOn& goOn);
 
 struct SeriesResistorQuestion {
   double extraDropVolts = 0; ///< wanted between idle and full current
   double fullAmps = 0;       ///< from the first rail at full drive
+  bool operator==(const SeriesResistorQuestion&) const = default;
 };
 struct SeriesResistorAnswer {
   std::string part;
@@ -72,12 +103,16 @@ struct SeriesResistorAnswer {
   double idleDrop = 0, fullDrop = 0;         ///< volts over the stock value, solved
   double wattsFull = 0, wattsToBuy = 0;      ///< at full current; the rating, at least twice that
   double idleVolts = 0, idleVoltsBefore = 0; ///< of the first rail
-  std::vector<amp::Change> changes;          ///< what pencils it in
+  std::vector<amp::SetField> changes;        ///< what pencils it in
 };
 /// From a wanted extra drop to a resistor between rectifier and reservoir: ohms = volts / rise of current, rounded to
 /// E12, then the whole supply solved with it. A design without a place for one, or a full current that is not above the
 /// idle one, is a Problem.
 tl::expected<SeriesResistorAnswer, Problem>
 predictSeriesResistor(const amp::Design& design, const amp::Library& library, const SeriesResistorQuestion& question);
+
+tl::expected<SeriesResistorAnswer, Problem> predictSeriesResistor(const Idle& idle, const amp::Library& library,
+                                                                  const SeriesResistorQuestion& question,
+                                                                  const GoOn& goOn);
 
 } // namespace vinegar::predict

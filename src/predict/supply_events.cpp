@@ -73,9 +73,8 @@ double emissionAfter(double warmSeconds, double seconds) {
 }
 
 tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const amp::Circuit& circuit, const amp::Library& library,
-                                                      const SwitchOnQuestion& question) {
-  if (!circuit.supply.isRectified())
-    return tl::unexpected(Problem{"the supply", "has no mains and rectifier; start it with a transformer section"});
+                                                      const SwitchOnQuestion& question, const GoOn& goOn) {
+  if (!circuit.supply.isRectified()) return tl::unexpected(noMains());
   AmpLoad load(circuit);
   const auto part = cutSupply(circuit, load, {});
   if (auto floating = circuit::findFloatingNode(part.netlist)) return tl::unexpected(*floating);
@@ -99,10 +98,11 @@ tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const amp::Circuit& circui
                             : 0;
 
   SwitchOnAnswer answer;
+  answer.fed = mainRails(circuit).fed;
   std::vector<int> rows;
   for (const auto& rail : circuit.rails)
     if (const auto own = part.nodeOf[static_cast<std::size_t>(rail.node)]; own > 0) {
-      answer.rails.push_back({rail.name, {}, {}, {}, 0, 0});
+      answer.rails.push_back({rail.name, rail.node, {}, {}, {}, 0, 0});
       rows.push_back(circuit::System::row(own));
     }
   std::vector<std::vector<Eigen::Index>> partPorts;
@@ -124,13 +124,21 @@ tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const amp::Circuit& circui
 
   auto state = reduced.rest();
   Eigen::VectorXd mean = Eigen::VectorXd::Zero(reduced.system().size());
+  if (question.from == From::hot) { // what the capacitors still hold
+    const auto idle = predictSupplyIdle(circuit);
+    if (!idle) return tl::unexpected(idle.error());
+    const auto off = predictDischarge(circuit, *idle, true, offSeconds);
+    if (!off) return tl::unexpected(off.error());
+    mean = off->lastX;
+    state = reduced.at(mean);
+  }
   double nextLoad = 0;
   const auto periods = static_cast<long>(std::ceil(question.seconds / period));
   std::vector<double> emissions(cathodes.amplifier.size());
   for (long k = 0; k < periods; ++k) {
     const double t0 = static_cast<double>(k) * period;
-    if (k % 25 == 0 && question.progress && !question.progress(static_cast<double>(k) / static_cast<double>(periods)))
-      return tl::unexpected(Problem{"", "cancelled"});
+    if (k % 25 == 0 && goOn && !goOn(static_cast<double>(k) / static_cast<double>(periods)))
+      return tl::unexpected(Problem::stopped());
     if (t0 >= nextLoad) {
       for (std::size_t i = 0; i < emissions.size(); ++i)
         emissions[i] = emission(cathodes.amplifier[i], t0);
@@ -177,14 +185,15 @@ tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const amp::Circuit& circui
 }
 
 tl::expected<DischargeAnswer, Problem> predictDischarge(const amp::Circuit& circuit, const SupplyIdle& idle,
-                                                        bool tubesIn, double seconds) {
+                                                        bool tubesIn, double seconds, const GoOn& goOn) {
   AmpLoad load(circuit);
   const auto part = cutSupply(circuit, load, {});
   DischargeAnswer answer;
+  answer.fed = mainRails(circuit).fed;
   std::vector<int> rows;
   for (const auto& rail : circuit.rails)
     if (const auto own = part.nodeOf[static_cast<std::size_t>(rail.node)]; own > 0) {
-      answer.rails.push_back({rail.name, {}, {}});
+      answer.rails.push_back({rail.name, rail.node, {}, {}});
       rows.push_back(circuit::System::row(own));
     }
   const std::vector<double> emissions(
@@ -192,6 +201,7 @@ tl::expected<DischargeAnswer, Problem> predictDischarge(const amp::Circuit& circ
           std::count_if(circuit.parts.begin(), circuit.parts.end(),
                         [](const auto& p) { return amp::isTube(p.resolved.part->kind) && !p.devices.empty(); })),
       tubesIn ? 1.0 : 0.0);
+  const bool linear = load.isLinear(emissions);
   Eigen::VectorXd x = idle.cycle.meanX;
   if (x.size() != circuit::System(part.netlist).size())
     return tl::unexpected(Problem{"the supply", "the idle state belongs to another question"});
@@ -218,24 +228,40 @@ tl::expected<DischargeAnswer, Problem> predictDischarge(const amp::Circuit& circ
   for (auto& rail : answer.rails)
     if (rail.volts.back() < 50) rail.secondsTo50 = 0;
   constexpr int perLength = 40;
+  answer.lastX = x;
   while (t < seconds) {
     reduced = std::make_unique<circuit::Reduced>(circuit::System(part.netlist),
                                                  std::vector<circuit::Reduced::Driven>{{part.mains}}, h);
     RailLoad rails(load, *reduced, part);
     state = reduced->at(x);
+    if (goOn && !goOn(t / seconds)) return tl::unexpected(Problem::stopped());
     for (int k = 0; k < perLength && t < seconds; ++k) {
-      if (const auto problem = rails.update(x, emissions)) return tl::unexpected(*problem);
+      // An amplifier that is linear is asked once: its currents and slopes say all.
+      if (k == 0 || !linear)
+        if (const auto problem = rails.update(x, emissions)) return tl::unexpected(*problem);
       if (!reduced->step(state, t, still))
         return tl::unexpected(Problem{"the supply", "could not be followed after switch-off"});
       x = reduced->x();
       t += h;
       keep();
     }
+    answer.lastX = x;
     const bool empty = std::all_of(rows.begin(), rows.end(), [&](int row) { return x[row] < 5; });
     if (empty) break;
     h = std::min(1.6 * h, 5.0);
   }
   return answer;
+}
+
+tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const Idle& idle, const amp::Library& library,
+                                                      const SwitchOnQuestion& question, const GoOn& goOn) {
+  return predictSwitchOn(*idle.circuit, library, question, goOn);
+}
+
+tl::expected<DischargeAnswer, Problem> predictDischarge(const Idle& idle, const amp::Library&,
+                                                        const DischargeQuestion& question, const GoOn& goOn) {
+  if (!idle.point.supply) return tl::unexpected(noMains());
+  return predictDischarge(*idle.circuit, *idle.point.supply, question.tubesIn, 1200, goOn);
 }
 
 } // namespace vinegar::predict

@@ -7,24 +7,28 @@ namespace vinegar::predict {
 /// Volts over time, one point per period of the mains: its mean, least and greatest.
 struct RailTrace {
   std::string name;
+  circuit::Node node = 0;
   std::vector<double> mean, least, greatest;
   double highest = 0, highestAt = 0; ///< volts, s
 };
+
+constexpr double offSeconds = 0.25; ///< a flick of the switch; after a second or two the tubes have emptied most
 
 struct SwitchOnQuestion {
   enum class From {
     cold,    ///< everything cold and empty
     standby, ///< heaters warm, capacitors empty, the high volts switched on
-    hot      ///< switched off and on again: cathodes still hot, capacitors empty
+    hot      ///< after `offSeconds` without mains: cathodes still hot, capacitors as they have run down by then
   };
   From from = From::cold;
   double seconds = 30;
-  std::function<bool(double share)> progress; ///< false cancels
+  bool operator==(const SwitchOnQuestion&) const = default;
 };
 
 struct SwitchOnAnswer {
   std::vector<double> seconds;
   std::vector<RailTrace> rails;
+  circuit::Node fed = 0;               ///< the first rail that the amplifier is joined to
   std::vector<std::string> rectifiers; ///< parts
   std::vector<double> peakAmps;        ///< of each, the largest of any plate, over the whole time
   double primaryPeakAmps = 0;
@@ -36,22 +40,34 @@ struct SwitchOnAnswer {
 /// amplifier draws what its DC equations say at each moment's volts, asked ten times a second. Heaters count as hot
 /// loads: their own surge of some six times, for under a second, is left out.
 tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const amp::Circuit& circuit, const amp::Library& library,
-                                                      const SwitchOnQuestion& question = {});
+                                                      const SwitchOnQuestion& question = {}, const GoOn& goOn = {});
+/// Thirty seconds take some tenths of one.
+tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const Idle& idle, const amp::Library& library,
+                                                      const SwitchOnQuestion& question, const GoOn& goOn);
 
 struct DischargeAnswer {
   struct Rail {
     std::string name;
+    circuit::Node node = 0;
     std::vector<double> volts;
     std::optional<double> secondsTo50; ///< nothing when it takes longer than was asked for
   };
   std::vector<double> seconds;
   std::vector<Rail> rails;
+  circuit::Node fed = 0; ///< the first rail that the amplifier is joined to
+  Eigen::VectorXd lastX; ///< unknowns of the supply at the end
 };
 
 /// After the plug is pulled: the rails fall from their idle volts through the tubes (which go on conducting while their
 /// cathodes cool, here for `tubesIn` all the time) or without them through bleeders and leakage alone.
 tl::expected<DischargeAnswer, Problem> predictDischarge(const amp::Circuit& circuit, const SupplyIdle& idle,
-                                                        bool tubesIn, double seconds = 1200);
+                                                        bool tubesIn, double seconds = 1200, const GoOn& goOn = {});
+struct DischargeQuestion {
+  bool tubesIn = false;
+  bool operator==(const DischargeQuestion&) const = default;
+};
+tl::expected<DischargeAnswer, Problem> predictDischarge(const Idle& idle, const amp::Library& library,
+                                                        const DischargeQuestion& question, const GoOn& goOn);
 
 /// Share of full emission `seconds` after the heater is switched on.
 double emissionAfter(double warmSeconds, double seconds);

@@ -1,5 +1,6 @@
 #include "predict/supply_idle.h"
 
+#include <Eigen/LU>
 #include <cmath>
 #include <numbers>
 
@@ -12,6 +13,45 @@ constexpr int mostRounds = 60;
 std::function<double(double)> mainsWave(const amp::SupplyWiring& supply) {
   const double peak = std::numbers::sqrt2 * supply.volts, omega = 2 * std::numbers::pi * supply.hertz;
   return [peak, omega](double t) { return peak * std::sin(omega * t); };
+}
+
+/// Whether two supplies of one topology are alike in every value but their load's.
+bool sameSupply(const SupplyNetlist& a, const SupplyNetlist& b) {
+  for (std::size_t d = 0; d < a.netlist.devices().size(); ++d)
+    if (static_cast<int>(d) != a.load && static_cast<int>(d) != a.extra &&
+        !(a.netlist.devices()[d].law == b.netlist.devices()[d].law))
+      return false;
+  return true;
+}
+
+/// The supply with its diodes as they are on average is linear; what it answers to an ampere at each rail. Nothing
+/// where that cannot be told.
+void findSlopes(SupplyIdle& idle, const AmpLoad& load, const circuit::Reduced& reduced) {
+  const auto count = static_cast<Eigen::Index>(load.nodes().size());
+  if (count == 0) return; // a supply that feeds nothing yet
+  auto netlist = idle.part.netlist;
+  for (const auto& [device, law] : idle.averaged)
+    netlist.replaceLaw(idle.part.deviceOf[static_cast<std::size_t>(device)], law);
+  if (idle.part.load >= 0)
+    netlist.setLaw(idle.part.load, circuit::Norton{Eigen::VectorXd::Zero(count), Eigen::MatrixXd::Zero(count, count)});
+  const circuit::System system(netlist);
+  Eigen::MatrixXd matrix = Eigen::MatrixXd::Zero(system.size(), system.size());
+  for (const auto& t : system.conductance())
+    matrix(t.row(), t.col()) += t.value();
+  for (int i = 0; i + 1 < netlist.nodeCount(); ++i)
+    matrix(i, i) += 1e-12;
+  const auto rowOf = [&](Eigen::Index k) {
+    return circuit::System::row(idle.part.nodeOf[static_cast<std::size_t>(load.nodes()[static_cast<std::size_t>(k)])]);
+  };
+  Eigen::MatrixXd drawn = Eigen::MatrixXd::Zero(system.size(), count);
+  for (Eigen::Index k = 0; k < count; ++k)
+    drawn(rowOf(k), k) = -1;
+  const Eigen::MatrixXd moved = matrix.partialPivLu().solve(drawn);
+  if (!moved.allFinite()) return;
+  idle.railsByLoad.resize(count, count);
+  for (Eigen::Index k = 0; k < count; ++k)
+    idle.railsByLoad.row(k) = moved.row(rowOf(k));
+  idle.memoryByLoad = reduced.memoriesOf(moved);
 }
 
 } // namespace
@@ -106,17 +146,37 @@ tl::expected<SupplyIdle, Problem> predictSupplyIdle(const amp::Circuit& circuit,
           cycle.meanX, idle.part.nodeOf[static_cast<std::size_t>(load.nodes()[static_cast<std::size_t>(k)])]);
     return volts;
   };
-  if (warm) rails = railsOf(like->cycle);
-  circuit::Norton norton;
-  double last = INFINITY, pace = 1;
-  for (int round = 0;; ++round) {
-    if (round > 0 || warm) {
-      auto drawn = load.at(rails, question.emission);
-      if (!drawn) return tl::unexpected(drawn.error());
-      norton = std::move(*drawn);
-    } else { // to have volts to begin with: a load of about the usual size
-      norton = {Eigen::VectorXd::Zero(count), 2e-4 * Eigen::MatrixXd::Identity(count, count)};
+  circuit::Cycle guess;
+  const bool sloped = warm && count > 0 && like->railsByLoad.rows() == count;
+  if (warm) {
+    rails = railsOf(like->cycle);
+    guess = like->cycle;
+    start = &guess;
+    // In another supply a period carries other things through.
+    if (!sameSupply(idle.part, like->part)) guess.byStart.resize(0, 0);
+  }
+  if (sloped) { // where the amplifier draws otherwise than before, the rails move along the slopes found then
+    const auto drawn = load.at(rails, question.emission);
+    if (!drawn) return tl::unexpected(drawn.error());
+    const Eigen::VectorXd more = drawn->amps + drawn->siemens * rails - like->drawnAmps;
+    const Eigen::MatrixXd answered = Eigen::MatrixXd::Identity(count, count) - drawn->siemens * like->railsByLoad;
+    const Eigen::VectorXd amps = answered.partialPivLu().solve(more);
+    if (amps.allFinite()) {
+      rails += like->railsByLoad * amps;
+      guess.start.z += like->memoryByLoad * amps;
     }
+  }
+  circuit::Norton norton{Eigen::VectorXd::Zero(count), 2e-4 * Eigen::MatrixXd::Identity(count, count)};
+  if (warm) {
+    auto drawn = load.at(rails, question.emission);
+    if (!drawn) return tl::unexpected(drawn.error());
+    norton = std::move(*drawn);
+  } // else a load of about the usual size, to have volts to begin with
+  // How far the rails give to an ampere more, with much to spare; unknown without a like supply.
+  const double ohms = sloped ? 10 * like->railsByLoad.lpNorm<Eigen::Infinity>() : INFINITY;
+  double last = INFINITY, pace = 1;
+  bool agreed = false;
+  for (int round = 0; !agreed && round <= mostRounds; ++round) {
     if (idle.part.load >= 0) reduced.setLaws({{idle.part.load, norton}});
     auto cycle = circuit::steadyCycle(reduced, wave, period, stepsPerPeriod, start);
     if (!cycle) return tl::unexpected(cycle.error());
@@ -125,28 +185,39 @@ tl::expected<SupplyIdle, Problem> predictSupplyIdle(const amp::Circuit& circuit,
     start = &idle.cycle;
     const Eigen::VectorXd now = railsOf(idle.cycle);
     const double moved = count ? (now - rails).lpNorm<Eigen::Infinity>() : 0;
-    if ((round > 0 || warm) && moved < railVolts) {
-      rails = now;
-      break;
-    }
+    agreed = (round > 0 || warm) && moved < railVolts;
     // The amplifier's currents bend: where whole moves chase each other, parts of them end between.
     pace = round > 1 && moved > 0.7 * last ? std::max(0.5 * pace, 0.05) : std::min(1.0, 1.5 * pace);
-    rails += pace * (now - rails);
+    if (agreed)
+      rails = now;
+    else
+      rails += pace * (now - rails);
     last = moved;
-    if (round >= mostRounds)
-      return tl::unexpected(Problem{"the supply", "no idle state was found in which rails and amplifier agree"});
+    if (agreed || count == 0) continue;
+    auto drawn = load.at(rails, question.emission);
+    if (!drawn) return tl::unexpected(drawn.error());
+    // Where the currents are those that the slopes foretold, another round would find the same rails.
+    if (pace == 1 && std::isfinite(ohms)) {
+      const Eigen::VectorXd missed = drawn->amps + drawn->siemens * rails - norton.amps - norton.siemens * rails;
+      agreed = ohms * missed.lpNorm<1>() < railVolts;
+    }
+    if (!agreed) norton = std::move(*drawn);
   }
-  for (Eigen::Index k = 0; k < count; ++k)
-    idle.loadAmps += norton.amps[k] + norton.siemens.row(k).dot(rails);
+  if (!agreed)
+    return tl::unexpected(Problem{"the supply", "no idle state was found in which rails and amplifier agree"});
+  idle.drawnAmps = norton.amps + norton.siemens * rails;
+  idle.loadAmps = idle.drawnAmps.sum();
 
   // The slope of each rectifier's mean current over its mean volts, from a slightly larger load.
   circuit::Cycle more = idle.cycle;
   if (idle.part.load >= 0) {
     auto heavier = norton;
-    for (Eigen::Index k = 0; k < count; ++k)
-      heavier.amps[k] += std::max(0.01 * std::abs(norton.amps[k] + norton.siemens.row(k).dot(rails)), 1e-5);
+    const Eigen::VectorXd added = (0.01 * idle.drawnAmps.cwiseAbs()).cwiseMax(1e-5);
+    heavier.amps += added;
+    circuit::Cycle near = idle.cycle;
+    if (sloped) near.start.z += like->memoryByLoad * added;
     reduced.setLaws({{idle.part.load, heavier}});
-    auto cycle = circuit::steadyCycle(reduced, wave, period, stepsPerPeriod, &idle.cycle);
+    auto cycle = circuit::steadyCycle(reduced, wave, period, stepsPerPeriod, &near);
     if (!cycle) return tl::unexpected(cycle.error());
     more = std::move(*cycle);
     idle.periods += more.periods;
@@ -174,6 +245,7 @@ tl::expected<SupplyIdle, Problem> predictSupplyIdle(const amp::Circuit& circuit,
     matrix << siemens, -siemens, -siemens, siemens;
     idle.averaged.emplace_back(d, circuit::Norton{Eigen::Vector2d(still, -still), matrix});
   }
+  findSlopes(idle, load, reduced);
   return idle;
 }
 

@@ -30,8 +30,12 @@ struct SupplyIdle {
   /// What each diode of the supply comes to on average, by device of the circuit's netlist: DC and small signals see
   /// this.
   std::vector<std::pair<int, circuit::Norton>> averaged;
-  double loadAmps = 0; ///< into the amplifier, all rails
-  int periods = 0;     ///< worked through to find it
+  double loadAmps = 0;       ///< into the amplifier, all rails
+  Eigen::VectorXd drawnAmps; ///< the same rail by rail, in AmpLoad's order
+  int periods = 0;           ///< worked through to find it
+  /// What an ampere more into each of the amplifier's rails does, by the averaged diodes: to the rails, in AmpLoad's
+  /// order, and to the memories. The first guess of a like question.
+  Eigen::MatrixXd railsByLoad, memoryByLoad;
 
   /// Of a node of the circuit, volts at each step of the period; empty if the supply has no such node.
   [[nodiscard]] Eigen::VectorXd volts(circuit::Node node) const;

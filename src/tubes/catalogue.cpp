@@ -148,14 +148,27 @@ tl::expected<TubeType, Problem> readTubeFile(const std::filesystem::path& path, 
 
 tl::expected<Catalogue, Problem> Catalogue::load(const std::filesystem::path& folder) {
   Catalogue catalogue;
-  const auto problem = units::readJsonFolder(folder, [&](const JsonReader& file) {
-    auto type = readType(file, true);
-    for (const auto& alias : type.aliases)
-      catalogue.aliases_[alias] = type.name;
-    catalogue.types_[type.name] = std::move(type);
-  });
+  const auto problem =
+      units::readJsonFolder(folder, [&](const JsonReader& file) { catalogue.take(readType(file, true)); });
   if (problem) return tl::unexpected(*problem);
   return catalogue;
+}
+
+void Catalogue::take(TubeType type) {
+  for (const auto& alias : type.aliases)
+    aliases_[alias] = type.name;
+  types_[type.name] = std::move(type);
+}
+
+std::vector<Problem> Catalogue::add(const std::filesystem::path& folder) {
+  return units::readJsonFolderAsFarAsItGoes(folder, [&](const JsonReader& file) {
+    auto type = readType(file, true);
+    std::vector<std::string> names{type.name};
+    names.insert(names.end(), type.aliases.begin(), type.aliases.end());
+    for (const auto& name : names)
+      if (find(name)) file.fail("the catalogue has a \"" + name + "\" already; give yours another name");
+    take(std::move(type));
+  });
 }
 
 const TubeType* Catalogue::find(const std::string& nameOrAlias) const {

@@ -86,6 +86,10 @@ public:
   /// Reads every *.json in `folder`. A bad file is an error naming the file and the place in it.
   static tl::expected<Catalogue, Problem> load(const std::filesystem::path& folder);
 
+  /// A builder's own types, where there is such a folder. A file that is faulty or has the name of a type that is there
+  /// already is a Problem and left out.
+  std::vector<Problem> add(const std::filesystem::path& folder);
+
   [[nodiscard]] const TubeType* find(const std::string& nameOrAlias) const;
   [[nodiscard]] const std::map<std::string, TubeType>& types() const { return types_; }
   /// The unit that shares a bottle with this one: its own type in a twin, the other half ("ECL82:pentode") of a mixed
@@ -93,6 +97,7 @@ public:
   [[nodiscard]] const TubeType* otherHalf(const TubeType& type) const;
 
 private:
+  void take(TubeType type);
   std::map<std::string, TubeType> types_;
   std::map<std::string, std::string> aliases_;
 };

@@ -1,7 +1,7 @@
 // Reading JSON with the place of every mistake. Used for every file the program reads.
 #pragma once
 
-#include "units/place.h"
+#include "units/file.h"
 #include "units/value.h"
 
 #include <filesystem>
@@ -20,17 +20,20 @@ struct JsonMistake {
   Problem problem;
 };
 
-/// Parses text into JSON. Refuses more than 64 levels, more than 32 MB and invalid UTF-8; a syntax error names line
-/// and column. Never throws.
+/// Parses text into JSON. Refuses more than 64 levels, more than 32 MB, a field that stands twice and invalid UTF-8; a
+/// syntax error and a number beyond range name line and column. Never throws. n log n in the text's length.
 tl::expected<Json, Problem> parseJson(const std::string& text, const std::string& fileName);
 
-/// Whole file as text, or why not.
-tl::expected<std::string, Problem> readFile(const std::filesystem::path& path);
+/// Adds a field that is known not to be there yet, without looking for it among the others.
+void append(Json& object, const std::string& name, Json value);
 
 /// Reads every *.json of a folder in name order, handing each to `read`; the first mistake is returned.
 class JsonReader;
 std::optional<Problem> readJsonFolder(const std::filesystem::path& folder,
                                       const std::function<void(const JsonReader&)>& read);
+/// The same of a folder that may be absent and hold faulty files: those are returned and the others read.
+std::vector<Problem> readJsonFolderAsFarAsItGoes(const std::filesystem::path& folder,
+                                                 const std::function<void(const JsonReader&)>& read);
 
 /// A JSON value with the path that leads to it. Every getter throws JsonMistake naming that path.
 class JsonReader {

@@ -9,6 +9,9 @@ namespace vinegar {
 struct Problem {
   std::string place;
   std::string message;
+  bool cancelled = false; ///< nothing is wrong: whoever asked did not want to wait
+
+  static Problem stopped() { return {{}, "cancelled", true}; }
 
   [[nodiscard]] std::string line() const { return place.empty() ? message : place + ": " + message; }
   bool operator==(const Problem&) const = default;

@@ -1,6 +1,10 @@
 // The section library as a builder extends it: every shipped file is sound, and a mistake in a new one is named.
-#include "predict/overview.h"
+#include "amp/change.h"
+#include "predict/steps.h"
+#include "support/paths.h"
 #include "support/samples.h"
+#include "support/temporary_folder.h"
+#include "units/file.h"
 #include "units/json.h"
 
 #include <cstdlib>
@@ -193,14 +197,54 @@ TEST(Stepping, FollowsSeriesAndStockAndEndsAtTheirEnds) {
   EXPECT_FALSE(step("V1a", 1, true));
 }
 
+/// A builder's own files: what is right is there, what is wrong is named with its place, nothing else suffers.
+TEST(Library, ReadsWhatABuilderHasOfHisOwn) {
+  const testing_support::TemporaryFolder folder;
+  const auto write = [&](const std::string& name, std::string text) {
+    std::filesystem::create_directories((folder.path / name).parent_path());
+    std::ofstream(folder.path / name) << text;
+  };
+  const auto shipped = [](const std::string& name) {
+    return *units::readFile(std::filesystem::path(testing_support::folder("data")) / name);
+  };
+  const auto with = [](std::string text, const std::string& what, const std::string& instead) {
+    text.replace(text.find(what), what.size(), instead);
+    return text;
+  };
+  write("sections/mine.json", with(shipped("sections/volume.json"), "\"id\": \"volume\"", "\"id\": \"my-volume\""));
+  write("sections/shipped.json", shipped("sections/volume.json"));
+  write("sections/torn.json", "{ \"id\": ");
+  write("sections/strange.json",
+        with(with(shipped("sections/volume.json"), "\"id\": \"volume\"", "\"id\": \"strange\""),
+             "\"role\": \"volume-control\"", "\"role\": \"my-role\""));
+  write("roles/mine.json",
+        R"({"attic": {"title": "attic part", "does": "Lies in the attic."}, "speaker": {"title": "x", "does": "y"}})");
+  write("tubes/mine.json", with(shipped("tubes/12AX7.json"), "\"type\": \"12AX7\"", "\"type\": \"12AX7\""));
+  auto library = *Library::load(testing_support::folder("data"));
+  const auto sections = library.sections.size(), tubes = library.tubes.types().size();
+  const auto problems = library.addOwn(folder.path);
+  std::string all;
+  for (const auto& problem : problems)
+    all += problem.line() + "\n";
+  EXPECT_EQ(problems.size(), 5U) << all;
+  for (const char* said : {"shipped.json/id: there is a section", "torn.json", "my-role", "roles/mine.json/speaker",
+                           "the catalogue has a \"12AX7\" already"})
+    EXPECT_NE(all.find(said), std::string::npos) << said << " in\n" << all;
+  EXPECT_EQ(library.sections.size(), sections + 1);
+  EXPECT_TRUE(library.sections.at("my-volume").own);
+  EXPECT_FALSE(library.sections.at("volume").own);
+  EXPECT_EQ(library.role("attic").title, "attic part");
+  EXPECT_EQ(library.tubes.types().size(), tubes);
+  EXPECT_TRUE(library.addOwn(folder.path / "not-there").empty());
+}
+
 TEST(Describe, SaysAChangeAsABuilderWould) {
   const auto design = testing_support::sample("slipway-18").ink;
-  EXPECT_EQ(describe({"C2", "value", 22e-6, 330e-9}, design, library()), "C2 22u \u2192 330n");
-  EXPECT_EQ(describe({"C2", "fitted", true, false}, design, library()), "C2 fitted \u2192 not fitted");
-  EXPECT_EQ(describe({"V1a", "tube", std::string("12AX7"), std::string("12AU7")}, design, library()),
-            "V1a 12AX7 \u2192 12AU7");
-  EXPECT_EQ(describe({"Volume", "taper", std::string("log15"), std::string("linear")}, design, library()),
-            "Volume taper log15 \u2192 linear");
+  const auto say = [&](const SetField& change) { return describe({{change}}, design, design, library()); };
+  EXPECT_EQ(say({"C2", "value", 22e-6, 330e-9}), "C2 22u \u2192 330n");
+  EXPECT_EQ(say({"C2", "fitted", true, false}), "C2 fitted \u2192 not fitted");
+  EXPECT_EQ(say({"V1a", "tube", std::string("12AX7"), std::string("12AU7")}), "V1a 12AX7 \u2192 12AU7");
+  EXPECT_EQ(say({"Volume", "taper", std::string("log15"), std::string("linear")}), "Volume taper log15 \u2192 linear");
 }
 
 } // namespace

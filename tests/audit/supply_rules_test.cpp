@@ -1,8 +1,15 @@
 // What the rules find, and that they keep still where nothing is wrong.
 #include "audit/supply_rules.h"
+#include "files/data_folder.h"
 #include "support/samples.h"
+#include "support/temporary_folder.h"
+#include "units/file.h"
 
+#include <algorithm>
+#include <cmath>
+#include <fstream>
 #include <gtest/gtest.h>
+#include <optional>
 
 namespace vinegar::audit {
 namespace {
@@ -12,18 +19,18 @@ using testing_support::sample;
 
 std::vector<Finding> findingsOf(const amp::Design& design) {
   const auto solved = testing_support::solve(design);
-  return auditSupply(solved.circuit, library(), solved.point);
+  return auditIdle(solved.circuit, library(), solved.point);
 }
 
 TEST(SupplyRules, KeepStillOnTheSamples) {
-  for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8"})
+  for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8", "chandlery-22"})
     for (const auto& finding : findingsOf(sample(name).ink))
       ADD_FAILURE() << name << " " << finding.part << ": " << finding.what;
 }
 
 struct Wrong {
   const char* what;
-  std::vector<amp::Change> changes;
+  std::vector<amp::SetField> changes;
   const char *part, *says;
   bool danger;
 };
@@ -52,6 +59,7 @@ INSTANTIATE_TEST_SUITE_P(
                     Wrong{"reservoir", {{"C15", "value", 16e-6, 100e-6}}, "C15", "more than the", false},
                     Wrong{"rating", {{"C15", "ratedVolts", 500.0, 350.0}}, "C15", "is rated", true},
                     Wrong{"hot dropper", {{"R18", "ratedWatts", 2.0, 0.25}}, "R18", "dissipates", false},
+                    Wrong{"plates", {{"R28", "value", 270.0, 150.0}}, "V3", "over its rating", false},
                     Wrong{"winding", {{"T2", "htAmps", 0.15, 0.05}}, "T2", "ht winding", false},
                     Wrong{"high mains", {{"Mains", "value", 230.0, 260.0}}, "H2", "too much", false},
                     Wrong{"peak",
@@ -91,6 +99,120 @@ TEST(Safety, DefersToLocalCodeAndSaysHowToDischarge) {
     all += paragraph;
   for (const char* must : {"local code", "licensed", "resistor", "Measure under 50 V", "Unplug"})
     EXPECT_NE(all.find(must), std::string::npos) << must;
+}
+
+/// Any part that states a rating is held to it, wherever it stands and whatever feeds the amplifier.
+TEST(PartRules, HoldEveryStatedRating) {
+  struct Case {
+    const char *sample, *part, *field;
+    double rating;
+    const char* says;
+  };
+  for (const auto& [name, part, field, rating, says] :
+       {Case{"slipway-18", "C9", "ratedVolts", 50, "sees"},          // a coupling capacitor at a plate
+        Case{"slipway-18", "C14", "ratedVolts", 16, "sees"},         // a power stage's bypass
+        Case{"slipway-18", "R28", "ratedWatts", 0.25, "dissipates"}, // its resistor
+        Case{"net-loft-5", "R3", "ratedWatts", 0.01, "dissipates"}}) {
+    auto design = sample(name).ink;
+    const auto of = amp::findPart(design, library(), part);
+    ASSERT_TRUE(of) << part;
+    design = amp::withChanges(design, library(), {{part, field, of->number(field), rating}});
+    const auto findings = findingsOf(design);
+    const auto found = std::find_if(findings.begin(), findings.end(), [&](const Finding& f) { return f.part == part; });
+    ASSERT_NE(found, findings.end()) << name << " " << part;
+    EXPECT_NE(found->what.find(says), std::string::npos) << found->what;
+    // The same part from a bench supply, which no rule of the supply looks at.
+    design.supply = {{"bench", "supply-fixed-reservoir", {}, {}, "A", {}},
+                     {"b", "supply-rc-node", {}, {}, "B", {}},
+                     {"c", "supply-rc-node", {}, {}, "C", {}},
+                     {"d", "supply-rc-node", {}, {}, "D", {}}};
+    design.sides.clear();
+    amp::nameParts(design, library());
+    const auto onTheBench = findingsOf(design);
+    EXPECT_TRUE(std::any_of(onTheBench.begin(), onTheBench.end(), [&](const Finding& f) { return f.part == part; }))
+        << name << " " << part;
+  }
+}
+
+/// With the tubes cold a coupling capacitor has the whole rail across it, more than at idle.
+TEST(PartRules, ACouplingCapacitorIsHeldToWhatItSeesWithTheTubesCold) {
+  const auto ink = sample("slipway-18").ink;
+  const auto solved = testing_support::solve(ink);
+  const double idle = std::abs(solved.point.part("C9")->volts);
+  // No tube draws, so nothing is lost in the plate resistor: the plate stands at its rail, as that is without a load.
+  const auto without = predict::predictSupplyIdle(solved.circuit, nullptr, {0, 0, 0});
+  ASSERT_TRUE(without) << without.error().line();
+  const double cold = without->meanVolts(solved.circuit.probe("D"));
+  ASSERT_GT(cold, 1.5 * idle);
+  const auto foundAt = [&](double rating) -> std::optional<Finding> {
+    for (const auto& finding : findingsOf(amp::withChanges(ink, library(), {{"C9", "ratedVolts", 0.0, rating}})))
+      if (finding.part == "C9") return finding;
+    return std::nullopt;
+  };
+  // Held to nine tenths of its rating, to within a hundredth.
+  EXPECT_FALSE(foundAt(1.01 * cold / 0.9));
+  ASSERT_TRUE(foundAt(0.99 * cold / 0.9));
+  EXPECT_NE(foundAt(0.99 * cold / 0.9)->what.find("cold"), std::string::npos);
+  EXPECT_FALSE(foundAt(0.99 * cold / 0.9)->danger);
+  EXPECT_TRUE(foundAt(0.99 * cold)->danger);
+}
+
+/// The bias diode of a full-wave supply is no second rectifier of a doubler.
+TEST(SupplyRulesForFronts, APairWithoutBalancingIsADangerBehindAnyFrontButADoublersOwn) {
+  for (const char* front : {"supply-full-wave", "supply-full-wave-bias", "supply-bridge", "supply-doubler"}) {
+    auto design = sample("slipway-18").ink;
+    design.supply.front().section = front;
+    design.supply.front().parts.clear();
+    design.supply[1] = {"reservoir", "supply-reservoir-pair", {}, {}, "A", {}};
+    amp::nameParts(design, library());
+    std::vector<amp::SetField> out;
+    std::string upper;
+    for (const auto& part : amp::resolveParts(design, library())) {
+      if (part.section != "reservoir") continue;
+      if (part.part->kind == amp::PartKind::resistor && part.fitted())
+        out.push_back({part.name, "fitted", true, false});
+      if (part.part->ref == "C1") upper = part.name;
+    }
+    const auto findings = findingsOf(amp::withChanges(design, library(), out));
+    EXPECT_TRUE(std::any_of(findings.begin(), findings.end(), [&](const Finding& f) {
+      return f.part == upper && f.danger && f.what.find("share") != std::string::npos;
+    })) << front;
+    // A doubler's own pair is held by the transformer.
+    for (const auto& finding : findings)
+      for (const auto& part : amp::resolveParts(design, library()))
+        if (part.name == finding.part && part.section == "mains") {
+          EXPECT_EQ(finding.what.find("share the volts"), std::string::npos) << front << " " << finding.part;
+        }
+  }
+}
+
+/// A builder's own section may call its windings what it likes.
+TEST(SupplyRulesForFronts, TheHtWindingIsTheOneThatFeedsTheRectifier) {
+  auto text = *units::readFile(files::dataFolder() / "sections" / "supply-full-wave.json");
+  for (auto at = text.find("\"name\": \"ht\""); at != std::string::npos; at = text.find("\"name\": \"ht\""))
+    text.replace(at, 12, "\"name\": \"hv\"");
+  ASSERT_NE(text.find("\"hv\""), std::string::npos);
+  const testing_support::TemporaryFolder folder;
+  std::filesystem::copy(files::dataFolder(), folder.path / "data", std::filesystem::copy_options::recursive);
+  std::ofstream(folder.path / "data" / "sections" / "supply-full-wave.json") << text;
+  const auto own = amp::Library::load(folder.path / "data");
+  ASSERT_TRUE(own) << own.error().line();
+  auto design = sample("slipway-18").ink;
+  design.supply.front().parts.clear();
+  amp::nameParts(design, *own);
+  for (const auto& part : amp::resolveParts(design, *own))
+    if (part.part->role == "reservoir")
+      design = amp::withChanges(design, *own, {{part.name, "value", part.value(), 100e-6}});
+  const auto circuit = amp::compile(design, *own);
+  ASSERT_TRUE(circuit) << circuit.error().line();
+  const auto point = predict::predictOperatingPoint(*circuit);
+  ASSERT_TRUE(point) << point.error().line();
+  const auto findings = auditIdle(*circuit, *own, *point);
+  EXPECT_TRUE(std::any_of(findings.begin(), findings.end(),
+                          [](const Finding& f) { return f.what.find("may charge") != std::string::npos; }));
+  const auto* transformer = circuit->part(amp::findPart(design, *own, "T2") ? "T2" : "T1");
+  ASSERT_TRUE(transformer && transformer->resolved.settings.contains("hvVolts"));
+  EXPECT_EQ(predict::plateSupplyVolts(*circuit), transformer->resolved.number("hvVolts"));
 }
 
 } // namespace

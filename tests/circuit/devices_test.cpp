@@ -3,6 +3,7 @@
 #include "circuit/periodic.h"
 #include "circuit/transient.h"
 
+#include <Eigen/Cholesky>
 #include <cmath>
 #include <gtest/gtest.h>
 #include <numbers>

@@ -1,10 +1,15 @@
 #include "files/results_json.h"
 #include "support/samples.h"
+#include "support/temporary_folder.h"
+#include "units/file.h"
 
 #include <algorithm>
 #include <array>
 #include <cstdio>
+#include <cstdlib>
+#include <fstream>
 #include <gtest/gtest.h>
+#include <sys/stat.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
@@ -39,6 +44,35 @@ TEST(Cli, OpPrintsTheDocumentedJson) {
   EXPECT_NEAR(json["parts"]["R3"]["volts"].get<double>(), solved.point.part("R3")->volts, 1e-6);
   EXPECT_NEAR(json["nodes"]["A"].get<double>(), 318, 3);
   EXPECT_EQ(json["tubes"]["V3"]["type"], "6V6GT");
+}
+
+/// The acts of the window, for scripts: a reverb and a stage, inked, and the other commands take what comes of it.
+TEST(Cli, ArrangesChainsAndSections) {
+  const testing_support::TemporaryFolder folder;
+  const auto out = (folder.path / "reverb.vinegar").string();
+  const auto ran =
+      cli("arrange " + slipway() +
+          " 'insert mix-two after first' 'chain reverb reverb-driver,spring-tank,triode-common-cathode,volume "
+          "from first.out to mix-two.second' 'set R3 150k' --ink 'a room' -o " +
+          out);
+  ASSERT_EQ(ran.code, 0) << ran.error;
+  EXPECT_NE(ran.error.find("reverb put in beside the line: reverb driver"), std::string::npos) << ran.error;
+  EXPECT_NE(ran.error.find("R3 120k"), std::string::npos) << ran.error;
+  for (const char* command : {"check ", "op ", "response ", "netlist ", "supply "})
+    EXPECT_EQ(cli(command + out).code, 0) << command << cli(command + out).error;
+  EXPECT_NE(cli("op " + out).out.find("spring-tank"), std::string::npos);
+  const auto dry = cli("arrange " + out + " 'remove reverb' 'remove mix-two' -o " + out);
+  EXPECT_EQ(dry.code, 0) << dry.error;
+  for (const auto& [act, said] : {std::pair{"insert flux after first", "not in the section library"},
+                                  {"insert volume after nowhere", "no such section"},
+                                  {"join first.in to ground", "meets its neighbour"},
+                                  {"set R3 much", "much"},
+                                  {"paint it", "is no act"}}) {
+    const auto wrong = cli("arrange " + slipway() + " '" + act + "' -o " + (folder.path / "no.vinegar").string());
+    EXPECT_EQ(wrong.code, 2) << act;
+    EXPECT_NE(wrong.error.find(said), std::string::npos) << act << ": " << wrong.error;
+    EXPECT_FALSE(std::filesystem::exists(folder.path / "no.vinegar")) << act;
+  }
 }
 
 TEST(Cli, ResponseHasTheAskedPointsAndNodeNamesAreThoseOfNetlist) {
@@ -114,7 +148,7 @@ TEST(Cli, HelpAndVersionAreNoErrors) {
 }
 
 TEST(Cli, CheckFindsNothingWrongWithTheSamples) {
-  for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8"})
+  for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8", "chandlery-22"})
     EXPECT_EQ(cli("check " + testing_support::samplePath(name).string()).code, 0) << name;
 }
 
@@ -144,9 +178,102 @@ TEST(Cli, SupplySwitchOnAndDischargeAnswerInEveryForm) {
       EXPECT_NE(printed.out.find("A"), std::string::npos) << command;
     }
   const auto wrong = cli("supply " + file + " --rectifier 12AX7");
-  EXPECT_EQ(wrong.code, 1);
+  EXPECT_EQ(wrong.code, 2); // the call is bad, not the design
   EXPECT_NE(wrong.error.find("12AX7"), std::string::npos) << wrong.error;
-  EXPECT_EQ(cli("supply " + file + " --mains -5").code, 1);
+  EXPECT_EQ(cli("supply " + file + " --mains -5").code, 2);
+}
+
+TEST(Cli, WhatCannotBeMeantIsTheCallsMistake) {
+  const auto file = slipway();
+  for (const char* arguments : {"--mains 0", "--mains nan", "--mains -5", "--mains 50000", "--rectifier ''",
+                                "--rectifier 12AX7", "--rectifier none"}) {
+    const auto ran = cli("supply " + file + " " + arguments);
+    EXPECT_EQ(ran.code, 2) << arguments;
+    EXPECT_FALSE(ran.error.empty()) << arguments;
+    EXPECT_TRUE(ran.out.empty()) << arguments;
+  }
+  for (const char* arguments : {"--seconds nan", "--seconds inf", "--seconds 0", "--from warm"})
+    EXPECT_EQ(cli("switch-on " + file + " " + arguments).code, 2) << arguments;
+  for (const char* arguments :
+       {"--fmin nan", "--fmax inf", "--fmin 0", "--fmin 100 --fmax 10", "--points 0", "--from nowhere"})
+    EXPECT_EQ(cli("response " + file + " " + arguments).code, 2) << arguments;
+  EXPECT_EQ(cli("op " + file + " " + file).code, 2); // a second file
+  EXPECT_EQ(cli("discharge " + testing_support::samplePath("net-loft-5").string() + " --mains 220").code, 0);
+}
+
+TEST(Cli, WhoAsksForJsonGetsJson) {
+  EXPECT_TRUE(units::Json::parse(cli("tubes --format json").out).is_array());
+  for (const char* command : {"op", "response", "supply", "switch-on", "discharge", "netlist"}) {
+    const auto ran = cli(std::string(command) + " /no/such/file --format json");
+    EXPECT_EQ(ran.code, 1) << command;
+    EXPECT_EQ(units::Json::parse(ran.out)["problem"]["place"], "/no/such/file") << command;
+  }
+}
+
+/// A design whose names are what a spreadsheet, a terminal and a JSON reader each take for something else.
+struct HostileNames {
+  testing_support::TemporaryFolder folder;
+  std::string path = (folder.path / "hostile.vinegar").string();
+  std::string name = "a,\"b\"\n\x1b[31m";
+  HostileNames() {
+    auto json = units::Json::parse(*units::readFile(testing_support::samplePath("slipway-18")));
+    json["line"][1]["parts"]["Ra"]["name"] = name;
+    json["supply"][1]["node"] = name;
+    for (auto& use : json["line"])
+      if (use.contains("joins"))
+        for (auto& [port, target] : use["joins"].items())
+          if (target == "A") target = name;
+    std::ofstream(path) << json.dump();
+  }
+};
+
+TEST(Cli, NamesAreQuotedInTablesAndTameInATerminal) {
+  const HostileNames hostile;
+  for (const char* command : {"op", "supply", "check", "switch-on --seconds 1", "discharge"})
+    for (const char* format : {"text", "csv", "json"}) {
+      const auto ran = cli(std::string(command) + " " + hostile.path + " --format " + format);
+      EXPECT_EQ(ran.error.find('\x1b'), std::string::npos) << command;
+      if (std::string(format) == "csv") continue; // quoted, but as it is
+      EXPECT_EQ(ran.out.find('\x1b'), std::string::npos) << command << " " << format;
+    }
+  const auto csv = cli("op " + hostile.path + " --format csv").out;
+  EXPECT_NE(csv.find("part,\"a,\"\"b\"\"\n"), std::string::npos);
+  EXPECT_NE(cli("op " + hostile.path).out.find("a,\"b\"\\n\\x1b[31m"), std::string::npos);
+}
+
+TEST(Cli, AFullDiskAndAReaderThatLeavesAreTold) {
+  const auto to = [&](const std::string& where) {
+    return WEXITSTATUS(std::system((std::string(VINEGAR_CLI) + " op " + slipway() + where).c_str()));
+  };
+  EXPECT_EQ(to(" 2>/dev/null >/dev/full"), 3);
+  EXPECT_EQ(to(" 2>/dev/null >/dev/null"), 0);
+  FILE* pipe = popen(
+      (std::string("exec ") + VINEGAR_CLI + " response " + slipway() + " --points 100000 2>/dev/null").c_str(), "r");
+  fgetc(pipe); // and no more
+  EXPECT_EQ(WEXITSTATUS(pclose(pipe)), 3);
+}
+
+TEST(Cli, FilesThatAreNoneComeBackAtOnce) {
+  const testing_support::TemporaryFolder folder;
+  const auto pipe = (folder.path / "pipe").string();
+  ASSERT_EQ(mkfifo(pipe.c_str(), 0600), 0);
+  for (const auto& path : {pipe, std::string("/dev/zero"), folder.path.string()}) {
+    const auto ran = cli("check " + path);
+    EXPECT_EQ(ran.code, 1) << path;
+    EXPECT_NE(ran.error.find(path), std::string::npos) << ran.error;
+  }
+}
+
+TEST(Cli, CheckTellsOfOddThings) {
+  const testing_support::TemporaryFolder folder;
+  const auto path = (folder.path / "odd.vinegar").string();
+  auto json = units::Json::parse(*units::readFile(testing_support::samplePath("slipway-18")));
+  json["line"][1]["parts"]["Ra"]["vaule"] = "100k";
+  std::ofstream(path) << json.dump();
+  const auto ran = cli("check " + path);
+  EXPECT_EQ(ran.code, 1);
+  EXPECT_NE(ran.error.find("vaule"), std::string::npos) << ran.error;
+  EXPECT_EQ(cli("op " + path).code, 0); // and stands in nobody's way
 }
 
 } // namespace

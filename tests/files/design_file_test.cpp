@@ -1,6 +1,10 @@
+#include "files/csv.h"
 #include "files/design_file.h"
 #include "files/results_json.h"
+#include "support/paths.h"
 #include "support/samples.h"
+#include "support/schema.h"
+#include "support/temporary_folder.h"
 
 #include <csignal>
 #include <fstream>
@@ -9,10 +13,6 @@
 #include <sys/resource.h>
 #include <sys/stat.h>
 #include <unistd.h>
-#include <valijson/adapters/nlohmann_json_adapter.hpp>
-#include <valijson/schema.hpp>
-#include <valijson/schema_parser.hpp>
-#include <valijson/validator.hpp>
 
 namespace vinegar::files {
 namespace {
@@ -22,20 +22,10 @@ using testing_support::sample;
 
 std::string text(const std::string& sampleName) { return *units::readFile(testing_support::samplePath(sampleName)); }
 
-struct TemporaryFolder {
-  std::filesystem::path path;
-  TemporaryFolder() {
-    std::string pattern = (std::filesystem::temp_directory_path() / "vinegar-test-XXXXXX").string();
-    path = mkdtemp(pattern.data());
-  }
-  ~TemporaryFolder() {
-    std::error_code ignored;
-    std::filesystem::remove_all(path, ignored);
-  }
-};
+using testing_support::TemporaryFolder;
 
 TEST(DesignFile, RoundTripsEverything) {
-  for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8"}) {
+  for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8", "chandlery-22"}) {
     auto document = sample(name);
     amp::pencil(document, library(), "R3", "value", 123456.0);
     amp::pencil(document, library(), "V1a", "tube", std::string("12AU7"));
@@ -66,28 +56,119 @@ TEST(DesignFile, KeepsFieldsItDoesNotKnow) {
   EXPECT_EQ(written["sheets"][0]["colour"], "blue");
 }
 
-TEST(DesignFile, FollowsItsSchema) {
-  const auto schemaJson = nlohmann::json::parse(*units::readFile(VINEGAR_DOCS "/design.schema.json"));
-  valijson::Schema schema;
-  valijson::SchemaParser parser;
-  const valijson::adapters::NlohmannJsonAdapter schemaAdapter(schemaJson);
-  parser.populateSchema(schemaAdapter, schema);
-  const auto valid = [&](const std::string& content) {
-    const auto json = nlohmann::json::parse(content);
-    const valijson::adapters::NlohmannJsonAdapter adapter(json);
-    valijson::Validator validator;
-    return validator.validate(schema, adapter, nullptr);
+TEST(DesignFile, ReadsUnitsInEveryNumericField) {
+  auto json = units::Json::parse(text("slipway-18"));
+  auto& transformer = json["supply"][0]["parts"]["T"];
+  transformer["htVolts"] = "320V";
+  transformer["heaterAmps"] = "3A";
+  transformer["primaryOhms"] = "12 ohm";
+  json["supply"][1]["parts"]["C"]["ratedVolts"] = "0.5kV";
+  json["supply"][2]["parts"]["L"]["ohms"] = "210R";
+  json["knobs"]["Volume"] = "0.6";
+  json["sheets"] = units::Json::parse(
+      R"([{"name":"s","changes":[{"part":"C2","field":"value","from":"22u","to":"330n"},
+                                 {"part":"T2","field":"htVolts","from":"320V","to":340}]}])");
+  const auto loaded = readDesignText(json.dump(), "x", library());
+  ASSERT_TRUE(loaded) << loaded.error().line();
+  const auto plain = sample("slipway-18");
+  EXPECT_EQ(loaded->document.ink, plain.ink);
+  EXPECT_EQ(loaded->document.sheets[0].marks,
+            (std::vector<amp::Mark>{{{amp::SetField{"C2", "value", 22e-6, 330e-9}}},
+                                    {{amp::SetField{"T2", "htVolts", 320.0, 340.0}}}}));
+  // The wrong unit is told with its place.
+  json["supply"][0]["parts"]["T"]["heaterAmps"] = "3V";
+  const auto wrong = readDesignText(json.dump(), "x", library());
+  ASSERT_FALSE(wrong);
+  EXPECT_EQ(wrong.error().place, "x/supply/0/parts/T/heaterAmps");
+}
+
+TEST(DesignFile, KeepsUnknownFieldsOfChanges) {
+  auto json = units::Json::parse(text("slipway-18"));
+  json["log"][0]["changes"][0]["heard"] = "brighter";
+  json["sheets"] = units::Json::parse(
+      R"([{"name":"s","changes":[{"part":"C2","field":"value","from":2.2e-5,"to":3.3e-7,"hunch":true}]}])");
+  auto loaded = readDesignText(json.dump(), "x", library());
+  ASSERT_TRUE(loaded) << loaded.error().line();
+  // Turning the marked value further keeps what stands beside it.
+  amp::pencil(loaded->document, library(), "C2", "value", 470e-9);
+  const auto written = units::Json::parse(writeDesignText(loaded->document, library()));
+  EXPECT_EQ(written["log"][0]["marks"][0][0]["heard"], "brighter");
+  EXPECT_EQ(written["sheets"][0]["marks"][0][0]["hunch"], true);
+  EXPECT_EQ(written["sheets"][0]["marks"][0][0]["to"], 470e-9);
+}
+
+/// Version 1 had single sections beside the line, joined by their ports from either side, in any order.
+TEST(DesignFile, LanesOfVersion1BecomeChains) {
+  const auto design = [](const std::string& beside) {
+    return R"({"format":"vinegar-design","version":1,"name":"old","line":[{"id":"in","section":"line-input"},
+      {"id":"first","section":"triode-common-cathode","joins":{"rail":"A"}},
+      {"id":"mix","section":"mix-two")" +
+           beside + R"(,
+      {"id":"power","section":"single-ended-pentode","joins":{"plates":"A","screens":"A"}},
+      {"id":"box","section":"speaker-load"}],"supply":[{"id":"bench","section":"supply-fixed-reservoir","node":"A"}]})";
   };
-  for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8"}) {
-    EXPECT_TRUE(valid(text(name))) << name;
+  const auto lanes = R"(},{"id":"power2","section":"volume"}],"lanes":[
+      {"id":"drive","section":"reverb-driver","joins":{"in":"first.out","rail":"A"}},
+      {"id":"loop","section":"feedback-to-cathode","joins":{"from":"power.out","to":"first.cathodeFoot"}},
+      {"id":"tank","section":"spring-tank","joins":{"in":"drive.out"}},
+      {"id":"level","section":"volume","joins":{"in":"tank.out")";
+  for (const bool fromTheOtherSide : {false, true}) {
+    auto text = design(fromTheOtherSide ? R"(,"joins":{"second":"level.out"}})" : "}");
+    const auto end = text.rfind(R"(],"supply")");
+    std::string beside = lanes + std::string(fromTheOtherSide ? "}}" : R"(,"out":"mix.second"}})");
+    beside.erase(0, beside.find(R"(],"lanes")"));
+    text.insert(end, beside);
+    const auto loaded = readDesignText(text, "old", library());
+    ASSERT_TRUE(loaded) << loaded.error().line();
+    const auto& ink = loaded->document.ink;
+    ASSERT_EQ(ink.sides.size(), 2U);
+    EXPECT_EQ(ink.sides[0].id, "drive");
+    EXPECT_EQ(ink.sides[0].from, "first.out");
+    EXPECT_EQ(ink.sides[0].to, "mix.second");
+    ASSERT_EQ(ink.sides[0].sections.size(), 3U);
+    EXPECT_EQ(ink.sides[0].sections[2].id, "level");
+    EXPECT_EQ(ink.sides[1].from, "power.out");
+    EXPECT_EQ(ink.sides[1].to, "first.cathodeFoot");
+    EXPECT_TRUE(amp::check(ink, library()).empty());
+    const auto written = writeDesignText(loaded->document, library());
+    EXPECT_EQ(units::Json::parse(written)["version"], 2);
+    EXPECT_EQ(readDesignText(written, "new", library())->document, loaded->document);
+  }
+}
+
+/// What can be opened can be saved and opened again.
+TEST(DesignFile, ThatWouldOutgrowWhatIsReadIsRefusedAtOnce) {
+  std::string numbers = "1e9";
+  for (int i = 0; i < 2'000'000; ++i)
+    numbers += ",1e9"; // written as 1000000000.0
+  const auto small = R"({"format":"vinegar-design","version":1,"name":"x","line":[],"shelf":[)" + numbers + "]}";
+  ASSERT_LT(small.size(), std::size_t{10} << 20U);
+  const auto loaded = readDesignText(small, "x", library());
+  ASSERT_FALSE(loaded);
+  EXPECT_NE(loaded.error().message.find("would grow past"), std::string::npos);
+  // Pretty as long as that is small, else dense.
+  auto document = sample("slipway-18");
+  for (int i = 0; i < 40000; ++i)
+    document.log.push_back({i + 4, "2026-01-01", std::string(100, 'r'), {{{amp::SetField{"C2", "value", 1e-6, 2e-6}}}}, {}});
+  const auto text = writeDesignText(document, library());
+  EXPECT_LT(text.size(), units::largestFile);
+  const auto again = readDesignText(text, "x", library());
+  ASSERT_TRUE(again) << again.error().line();
+  EXPECT_EQ(again->document, document);
+}
+
+TEST(DesignFile, FollowsItsSchema) {
+  const testing_support::Schema schema(testing_support::folder("docs") + "/design.schema.json");
+  for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8", "chandlery-22"}) {
+    EXPECT_TRUE(schema.accepts(text(name))) << name;
     auto document = sample(name);
     amp::pencil(document, library(), "C2", "value", 1e-7);
     amp::ink(document, library(), "why", "2026-11-23T20:00:00+01:00");
     amp::pencil(document, library(), "C2", "fitted", false);
-    EXPECT_TRUE(valid(writeDesignText(document, library()))) << name;
+    EXPECT_TRUE(schema.accepts(writeDesignText(document, library()))) << name;
   }
-  EXPECT_FALSE(valid(R"({"format":"vinegar-design","version":1,"name":"x"})"));
-  EXPECT_FALSE(valid(R"({"format":"other","version":1,"name":"x","line":[]})"));
+  EXPECT_FALSE(schema.accepts(R"({"format":"vinegar-design","version":1,"name":"x"})"));
+  EXPECT_FALSE(schema.accepts(R"({"format":"other","version":1,"name":"x","line":[]})"));
 }
 
 struct Bad {
@@ -110,6 +191,8 @@ TEST(DesignFile, BadFilesGiveOneLineThatNamesThePlace) {
       {"not JSON", "{\n \"format\": vinegar\n}", "f:2:12"},
       {"deeply nested", std::string(100000, '[') + std::string(100000, ']'), "64 levels"},
       {"huge", std::string((32U << 20U) + 1, ' '), "32 MB"},
+      {"beyond range", "{\n \"format\": \"vinegar-design\",\n \"version\": 1e999}", "f:3:13: this number is beyond"},
+      {"twice", R"({"format":"vinegar-design","format":"vinegar-design"})", "\"format\" stands twice"},
       {"another format", R"({"format":"recipe"})", "not a Vinegar design"},
       {"no format", "[]", "not a Vinegar design"},
       {"version text", with("\"version\": 1", "\"version\": \"one\""), "f/version"},
@@ -140,7 +223,7 @@ TEST(DesignFile, MutatedFilesNeverCrash) {
   const std::string good = text("net-loft-5");
   std::mt19937 random(5);
   int loaded = 0;
-  for (int i = 0; i < 1500; ++i) {
+  for (int i = 0; i < testing_support::trials(1500); ++i) {
     auto mutated = good;
     for (int edits = 1 + static_cast<int>(random() % 4); edits > 0; --edits) {
       const auto at = random() % mutated.size();
@@ -160,7 +243,7 @@ TEST(DesignFile, MutatedFilesNeverCrash) {
     ++loaded;
     if (const auto circuit = amp::compile(design->document.ink, library())) predict::predictOperatingPoint(*circuit);
   }
-  EXPECT_GT(loaded, 20); // else nothing behind the reader was reached
+  EXPECT_GT(loaded, testing_support::trials(20)); // else nothing behind the reader was reached
 }
 
 TEST(DesignFile, ANewerVersionOpensReadOnlyWithAMessage) {

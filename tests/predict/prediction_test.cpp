@@ -1,4 +1,7 @@
-#include "predict/overview.h"
+#include "amp/build.h"
+#include "predict/steps.h"
+#include "predict/trial.h"
+#include "predict/vitals.h"
 #include "support/samples.h"
 
 #include <cmath>
@@ -282,56 +285,162 @@ TEST(Describe, GainIsReadAtItsThreeNotes) {
   EXPECT_NEAR(decibelsAt(slope, 20), 0, 1e-9);
 }
 
-TEST(Overview, StepEffectsAreTheDifferenceOfTwoWholeSolves) {
+TEST(Steps, AreTheDifferenceOfTwoWholeSolves) {
   const auto document = sample("slipway-18");
-  const OverviewQuestion question{"jack", "speaker", band(), "C2"};
-  const auto overview = predictOverview(document.ink, library(), question);
-  ASSERT_TRUE(overview && overview->up && overview->down);
-  EXPECT_DOUBLE_EQ(overview->up->value, 33e-6);
-  EXPECT_DOUBLE_EQ(overview->down->value, 15e-6);
-  const auto level = [&](double farads) {
-    const auto solved = solve(amp::withChanges(document.ink, library(), {{"C2", "value", 22e-6, farads}}));
-    return predictResponse(solved.circuit, solved.point, {"jack", "speaker", {82.4}})->decibels[0];
-  };
-  EXPECT_NEAR(overview->down->atE2, level(15e-6) - level(22e-6), 1e-6);
+  const auto idle = predictIdle(document.ink, library());
+  ASSERT_TRUE(idle);
+  // In the amplifier, where the rails' averages hold, and before the rails, where the whole is asked anew.
+  for (const auto& [part, at, up, down] :
+       {std::tuple{"C2", 22e-6, 33e-6, 15e-6}, {"R3", 120e3, 150e3, 100e3}, {"C15", 16e-6, 22e-6, 10e-6}}) {
+    const auto steps = predictSteps(*idle, library(), {part});
+    ASSERT_TRUE(steps && steps->up && steps->down) << part;
+    const auto level = [&, name = std::string(part), from = at](double value) {
+      const auto solved = solve(amp::withChanges(document.ink, library(), {{name, "value", from, value}}));
+      return predictResponse(solved.circuit, solved.point, {"jack", "speaker", {82.4}})->decibels[0];
+    };
+    for (const auto& [effect, value] : {std::pair{*steps->up, up}, {*steps->down, down}}) {
+      EXPECT_FALSE(effect.problem) << part;
+      if (std::string(part) != "C15") {
+        EXPECT_DOUBLE_EQ(effect.value, value) << part;
+      }
+      EXPECT_NEAR(effect.atE2, level(effect.value) - level(at), 1e-3) << part;
+    }
+  }
+  EXPECT_FALSE(predictSteps(*idle, library(), {"V1a"})->up); // no dial
+  EXPECT_FALSE(predictSteps(*idle, library(), {"no such part"})->up);
 }
 
-TEST(Overview, WarmAndColdGiveTheSameNumbers) {
-  auto document = sample("slipway-18");
-  const OverviewQuestion question{"jack", "speaker", band(), {}};
+/// What a former answer leaves changes how fast the next is found, never what: one place's warmth through steps of
+/// every kind, in the amplifier and the supply, against solves that know nothing.
+TEST(Idle, WarmAndColdGiveTheSameNumbers) {
+  const auto document = sample("slipway-18");
   Warmth warmth;
-  ASSERT_TRUE(predictOverview(document.ink, library(), question, &warmth));
-  for (const double ohms : {330.0, 150.0, 1000.0}) {
-    const auto design = amp::withChanges(document.ink, library(), {{"R28", "value", 270.0, ohms}});
-    const auto warm = predictOverview(design, library(), question, &warmth),
-               cold = predictOverview(design, library(), question);
-    ASSERT_TRUE(warm && cold);
-    EXPECT_LT((warm->point.dc.x - cold->point.dc.x).cwiseAbs().maxCoeff(), 1e-5);
+  ASSERT_TRUE(predictIdle(document.ink, library(), &warmth));
+  const std::vector<std::tuple<std::string, std::string, double>> steps{
+      {"R28", "value", 330},   {"R28", "value", 1000},  {"R28", "value", 150},    {"C2", "value", 330e-9},
+      {"R3", "value", 47e3},   {"C15", "value", 47e-6}, {"C15", "value", 1e-6},   {"C2", "value", 1e-6},
+      {"R19", "value", 150e3}, {"T2", "value", 253},    {"C16", "value", 100e-6}, {"Mains", "value", 207},
+      {"C14", "value", 1e-6}};
+  auto design = document.ink;
+  for (const auto& [part, field, value] : steps) {
+    const auto found = amp::findPart(design, library(), part);
+    ASSERT_TRUE(found) << part;
+    design = amp::withChanges(design, library(), {{part, field, found->value(), value}});
+    const auto warm = predictIdle(design, library(), &warmth), cold = predictIdle(design, library());
+    ASSERT_TRUE(warm && cold) << part;
+    EXPECT_LT((warm->point.dc.x - cold->point.dc.x).cwiseAbs().maxCoeff(), 1e-3) << part << " " << value;
+    EXPECT_LT((warm->point.supply->cycle.x - cold->point.supply->cycle.x).cwiseAbs().maxCoeff(), 2e-3) << part;
+    const auto a = predictResponse(*warm, library(), {"jack", "speaker", band()}),
+               b = predictResponse(*cold, library(), {"jack", "speaker", band()});
+    ASSERT_TRUE(a && b);
     for (std::size_t k = 0; k < band().size(); ++k)
-      EXPECT_NEAR(warm->response.decibels[k], cold->response.decibels[k], 1e-5);
+      EXPECT_NEAR(a->decibels[k], b->decibels[k], 1e-4) << part << " " << value << " at " << band()[k];
   }
 }
 
-TEST(Overview, FindsATubeOverItsRating) {
-  const auto document = sample("net-loft-5");
-  const auto hot = amp::withChanges(document.ink, library(), {{"R11", "value", 150.0, 100.0}});
-  const OverviewQuestion question{"jack", "speaker", band(), {}};
-  const auto before = predictOverview(document.ink, library(), question),
-             after = predictOverview(hot, library(), question);
-  ASSERT_TRUE(before && after);
-  EXPECT_TRUE(before->vitals.findings.empty());
-  ASSERT_EQ(after->vitals.findings.size(), 1U);
-  EXPECT_EQ(after->vitals.findings[0].place, "V2");
-  EXPECT_GT(after->vitals.hottestWatts, after->vitals.hottestLimit);
+TEST(Idle, ACapacitorInTheAmplifierAsksNothingOfTheSupply) {
+  const auto document = sample("slipway-18");
+  Warmth warmth;
+  const auto before = predictIdle(document.ink, library(), &warmth);
+  const auto step = [&](const char* part, double from, double to) {
+    return predictIdle(amp::withChanges(document.ink, library(), {{part, "value", from, to}}), library(), &warmth);
+  };
+  EXPECT_EQ(step("C2", 22e-6, 1e-6)->point.supply, before->point.supply); // the very same
+  EXPECT_NE(step("C15", 16e-6, 22e-6)->point.supply, before->point.supply);
 }
 
-TEST(Overview, AnImpossibleCircuitIsAProblemWithAPlace) {
+/// The supply of a former answer may serve only where nothing that DC sees is another: every value of every part in
+/// turn, with the warmth of the unchanged amplifier, against a solve that knows nothing.
+TEST(Idle, NoPartsStepIsTakenForOneThatMovesNoDc) {
+  for (const char* name : {"slipway-18", "net-loft-5"}) {
+    const auto document = sample(name);
+    int tried = 0;
+    for (const auto& part : amp::resolveParts(document.ink, library())) {
+      if (!part.fitted()) continue;
+      for (const auto& [field, setting] : part.settings) {
+        const auto* value = std::get_if<double>(&setting);
+        if (!value || *value <= 0 || field.starts_with("rated")) continue;
+        const amp::Setting to = *value * 0.8;
+        if (amp::checkSetting(part, field, to, library())) continue;
+        const auto design = amp::withChanges(document.ink, library(), {{part.name, field, setting, to}});
+        Warmth warmth;
+        ASSERT_TRUE(predictIdle(document.ink, library(), &warmth));
+        const auto warm = predictIdle(design, library(), &warmth), cold = predictIdle(design, library());
+        ASSERT_EQ(warm.has_value(), cold.has_value()) << part.name << "/" << field;
+        if (!warm) continue;
+        ++tried;
+        EXPECT_LT((warm->point.dc.x - cold->point.dc.x).cwiseAbs().maxCoeff(), 1e-3) << part.name << "/" << field;
+      }
+    }
+    EXPECT_GT(tried, 60) << name;
+  }
+}
+
+TEST(Vitals, KnowTheTubeNearestItsRatingAndTheGain) {
+  const auto document = sample("net-loft-5");
+  const auto hot = amp::withChanges(document.ink, library(), {{"R11", "value", 150.0, 100.0}});
+  const auto before = predictVitals(*predictIdle(document.ink, library()), library()),
+             after = predictVitals(*predictIdle(hot, library()), library());
+  ASSERT_TRUE(before && after);
+  EXPECT_LT(before->hottestWatts, before->hottestLimit);
+  EXPECT_EQ(after->hottestTube, "V2");
+  EXPECT_GT(after->hottestWatts, after->hottestLimit);
+  const auto solved = solve(document.ink);
+  const auto whole = predictResponse(solved.circuit, solved.point, {"jack", "speaker", {82.4, 1000, 5000}});
+  EXPECT_NEAR(before->gain->atE2, whole->decibels[0], 1e-9);
+  EXPECT_NEAR(before->gain->at1kHz, whole->decibels[1], 1e-9);
+  EXPECT_NEAR(before->gain->at5kHz, whole->decibels[2], 1e-9);
+}
+
+/// A capacitor in front of the stack's own: what stands between two capacitors is harmless, whatever its volts.
+TEST(Idle, ANodeBetweenTwoCapacitorsIsNoMistake) {
   const auto document = sample("slipway-18");
-  // Coupling capacitor in front of the stack's series capacitors: the node between has no DC path.
-  const auto broken = amp::withChanges(document.ink, library(), {{"C3", "fitted", false, true}});
-  const auto overview = predictOverview(broken, library(), {"jack", "speaker", band(), {}});
-  ASSERT_FALSE(overview);
-  EXPECT_NE(overview.error().message.find("DC path"), std::string::npos);
+  const auto with =
+      amp::withChanges(document.ink, library(), {{"C3", "fitted", false, true}, {"C3", "value", 1.0, 1e-6}});
+  const auto solved = solve(with), without = solve(document.ink);
+  ASSERT_EQ(solved.point.tubes.size(), without.point.tubes.size());
+  for (std::size_t i = 0; i < solved.point.tubes.size(); ++i)
+    EXPECT_NEAR(solved.point.tubes[i].plateWatts, without.point.tubes[i].plateWatts, 1e-4)
+        << solved.point.tubes[i].name;
+  // A microfarad in series with the stack's some hundred picofarads takes next to nothing at 1 kHz.
+  const auto at = [](const auto& s) {
+    return predictResponse(s.circuit, s.point, {"jack", "speaker", {1000}})->decibels[0];
+  };
+  EXPECT_NEAR(at(solved), at(without), 0.1);
+}
+
+/// What the shelf tells before a section is put in, against the tubes' data sheets and a sum over the rails by hand.
+TEST(Trial, CountsBottlesHeatersAndDrawAsABuilderWould) {
+  const auto trialOf = [](const amp::Design& design) {
+    return *predictTrial(*predictIdle(design, library()), library());
+  };
+  const auto ink = sample("slipway-18").ink;
+  const auto trial = trialOf(ink);
+  EXPECT_EQ(trial.bottles, 5);
+  EXPECT_EQ(trial.spareHalves, 0);
+  // 12AX7 and 12AT7 at 6.3 V 300 mA, two 6V6GT at 450 mA, 5Y3GT at 5 V 2 A.
+  EXPECT_NEAR(trial.heaterWatts, 6.3 * (0.3 + 0.3 + 2 * 0.45) + 5 * 2, 1e-9);
+  const auto solved = solve(ink);
+  double drawn = 0;
+  for (const auto& tube : solved.point.tubes)
+    drawn += tube.plateAmps + tube.screenAmps.value_or(0);
+  EXPECT_NEAR(trial.vitals.reservoirAmps, drawn, 1e-5); // grid leakage apart
+  // One more stage: half a 12AX7, its bottle's other half spare, its current from the same reservoir.
+  const auto more = amp::insertSection(ink, library(), amp::NameBook({}), {"line", "first"}, "triode-common-cathode");
+  const auto with = trialOf(*more);
+  EXPECT_EQ(with.bottles, 6);
+  EXPECT_EQ(with.spareHalves, 1);
+  EXPECT_NEAR(with.heaterWatts - trial.heaterWatts, 6.3 * 0.3, 1e-9);
+  EXPECT_GT(with.vitals.reservoirAmps, trial.vitals.reservoirAmps + 3e-4);
+}
+
+TEST(Idle, AnImpossibleCircuitIsAProblemWithAPlace) {
+  const auto document = sample("slipway-18");
+  // Between the capacitor before it and its own grid nothing leads to ground.
+  const auto broken = amp::withChanges(document.ink, library(), {{"R9", "fitted", true, false}});
+  const auto idle = predictIdle(broken, library());
+  ASSERT_FALSE(idle);
+  EXPECT_NE(idle.error().message.find("DC path"), std::string::npos);
 }
 
 } // namespace

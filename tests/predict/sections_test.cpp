@@ -180,8 +180,7 @@ TEST(Sections, MixingResistorsLoseTheDryLevelTheyMust) {
                          use("after", "triode-common-cathode", {{"Rg", {{"value", never}}}})});
   EXPECT_NEAR(std::abs(gain(solve(alone), "mix.in", "mix.out", 20)), 1, 2e-3);
   auto joined = alone;
-  joined.lanes = {use("other", "volume")};
-  joined.lanes[0].joins = {{"in", "source.out"}, {"out", "mix.second"}};
+  joined.sides = {{"other", {use("other", "volume")}, "source.out", "mix.second", {}}};
   joined.knobs["Volume 2"] = 0; // its wiper at ground
   amp::nameParts(joined, library());
   EXPECT_NEAR(std::abs(gain(solve(joined), "mix.in", "mix.out", 20)), 0.5, 2e-3);
@@ -331,8 +330,7 @@ TEST(Sections, FeedbackIntoATailLowersGainAndSpreadsTheBand) {
   auto open = designOf(
       {use("stage", "triode-common-cathode"), use("splitter", "long-tailed-pair"), use("power", "push-pull-pentode")});
   auto closed = open;
-  closed.lanes = {use("loop", "feedback-presence")};
-  closed.lanes[0].joins = {{"from", "power.out"}, {"to", "splitter.tailFoot"}};
+  closed.sides = {{"loop", {use("loop", "feedback-presence")}, "power.out", "splitter.tailFoot", {}}};
   amp::nameParts(closed, library());
   for (auto* design : {&open, &closed})
     design->knobs = {{"Presence", 1}};
@@ -354,8 +352,8 @@ TEST(Sections, FeedbackIntoATailLowersGainAndSpreadsTheBand) {
 TEST(Sections, FeedbackSwitchOffIsNoFeedback) {
   auto with = designOf({use("stage", "triode-common-cathode"), use("power", "single-ended-pentode")});
   auto without = with;
-  with.lanes = {use("loop", "feedback-switched", {{"Rb", {{"value", 1e-3}}}})};
-  with.lanes[0].joins = {{"from", "power.out"}, {"to", "stage.cathodeFoot"}};
+  with.sides = {
+      {"loop", {use("loop", "feedback-switched", {{"Rb", {{"value", 1e-3}}}})}, "power.out", "stage.cathodeFoot", {}}};
   with.knobs["Feedback"] = 3;
   amp::nameParts(with, library());
   EXPECT_NEAR(std::abs(gain(solve(with), "stage.in", "speaker", 1000)),
@@ -365,8 +363,8 @@ TEST(Sections, FeedbackSwitchOffIsNoFeedback) {
 amp::Design withTremolo(double speed, double position) {
   auto design =
       designOf({use("splitter", "cathodyne"), use("power", "push-pull-fixed-bias", {{"Rj", {{"fitted", true}}}})}, 400);
-  design.lanes = {use("tremolo", "tremolo-oscillator")};
-  design.lanes[0].joins = {{"out", "power.bias"}, {"rail", "A"}};
+  design.sides = {{"tremolo", {use("tremolo", "tremolo-oscillator")}, {}, "power.bias", {}}};
+  design.sides[0].sections[0].joins["rail"] = "A";
   design.knobs = {{"Speed", speed}, {"Tremolo", position}, {"Depth", 1}, {"Bias", 0.5}};
   amp::nameParts(design, library());
   return design;
@@ -413,14 +411,12 @@ TEST(Sections, TremoloStartsSwingsAtItsSpeedAndStopsAtTheSwitch) {
 TEST(Sections, SpringTankEchoesAtItsDelayAndDecay) {
   auto design =
       designOf({use("stage", "triode-common-cathode"), use("mix", "mix-two"), use("after", "triode-common-cathode")});
-  design.lanes = {use("driver", "reverb-driver"), use("tank", "spring-tank"), use("recovery", "triode-common-cathode"),
-                  use("level", "volume")};
-  std::string before = "stage.out";
-  for (auto& lane : design.lanes) {
-    lane.joins["in"] = before;
-    before = lane.id + ".out";
-  }
-  design.lanes.back().joins["out"] = "mix.second";
+  design.sides = {{"reverb",
+                   {use("driver", "reverb-driver"), use("tank", "spring-tank"),
+                    use("recovery", "triode-common-cathode"), use("level", "volume")},
+                   "stage.out",
+                   "mix.second",
+                   {}}};
   amp::nameParts(design, library());
   const auto solved = solve(design);
   circuit::TransientQuestion question;
@@ -453,8 +449,7 @@ TEST(Sections, SpringTankEchoesAtItsDelayAndDecay) {
 TEST(Sections, AChannelInALaneAmplifiesLikeOneInTheLine) {
   auto design = designOf({use("jacks", "channel-jacks"), use("one", "triode-common-cathode"), use("mix", "mix-two"),
                           use("after", "triode-common-cathode")});
-  design.lanes = {use("two", "triode-common-cathode")};
-  design.lanes[0].joins["in"] = "jacks.second";
+  design.sides = {{"two", {use("two", "triode-common-cathode")}, "jacks.second", "open", {}}};
   design.line[3].joins["second"] = "two.out"; // joined from the other side
   amp::nameParts(design, library());
   design.knobs["Plugged into"] = 1;

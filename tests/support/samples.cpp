@@ -1,12 +1,15 @@
 #include "support/samples.h"
 
+#include "support/paths.h"
+
+#include <cstdlib>
 #include <stdexcept>
 
 namespace vinegar::testing_support {
 
 const amp::Library& library() {
   static const amp::Library shipped = [] {
-    auto loaded = amp::Library::load(VINEGAR_SOURCE_DATA);
+    auto loaded = amp::Library::load(folder("data"));
     if (!loaded) throw std::runtime_error(loaded.error().line());
     return std::move(*loaded);
   }();
@@ -14,7 +17,7 @@ const amp::Library& library() {
 }
 
 std::filesystem::path samplePath(const std::string& name) {
-  return std::filesystem::path(VINEGAR_SOURCE_DATA) / "samples" / (name + ".vinegar");
+  return std::filesystem::path(folder("data")) / "samples" / (name + ".vinegar");
 }
 
 amp::Document sample(const std::string& name) {
@@ -22,6 +25,8 @@ amp::Document sample(const std::string& name) {
   if (!loaded) throw std::runtime_error(loaded.error().line());
   return loaded->document;
 }
+
+int trials(int all) { return std::getenv("VINEGAR_FULL") ? all : all / 10; }
 
 Solved solve(const amp::Design& design) {
   auto circuit = amp::compile(design, library());

@@ -17,4 +17,7 @@ struct Solved {
 };
 Solved solve(const amp::Design& design);
 
+/// How often a random trial is made: all of it where VINEGAR_FULL is set, as in CI, else a tenth.
+int trials(int all);
+
 } // namespace vinegar::testing_support

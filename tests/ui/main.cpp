@@ -1,3 +1,4 @@
+#include "support/paths.h"
 #include "theme/theme.h"
 
 #include <QApplication>
@@ -15,6 +16,6 @@ int main(int argc, char** argv) {
   QCoreApplication::setOrganizationName(QStringLiteral("vinegar-test"));
   QCoreApplication::setApplicationName(QStringLiteral("vinegar-test"));
   QApplication application(argc, argv);
-  vinegar::app::loadFonts(QStringLiteral(VINEGAR_SOURCE_DATA));
+  vinegar::app::loadFonts(QString::fromStdString(vinegar::testing_support::folder("data")));
   return RUN_ALL_TESTS();
 }

@@ -61,6 +61,45 @@ TEST(SectionPictures, NoTextLiesOnAnything) {
         ADD_FAILURE() << id << ": " << collision;
 }
 
+/// Whatever may follow what: the last part of one section leaves room for the first of the next.
+TEST(SectionPictures, NeighboursLeaveEachOtherRoom) {
+  for (const auto& [firstId, first] : library().sections)
+    for (const auto& [nextId, next] : library().sections) {
+      if (first.deck != "line" || next.deck != "line" || first.out != next.in || next.in == amp::Carries::nothing)
+        continue;
+      amp::Design design;
+      design.supply = {{"b", "supply-fixed-reservoir", {}, {}, "A", {}}};
+      design.line = {{"one", firstId, {}, {}, {}, {}}, {"two", nextId, {}, {}, {}, {}}};
+      for (auto& use : design.line)
+        for (const auto& rail : library().sections.at(use.section).railPorts)
+          use.joins[rail] = "A";
+      amp::nameParts(design, library());
+      RunContent content;
+      content.drawing = amp::drawRun(design, library());
+      std::map<std::string, std::string> section;
+      for (const auto& part : amp::resolveParts(design, library())) {
+        content.labels[part.name].ink = QString::fromStdString(part.label());
+        section[part.name] = part.section;
+      }
+      // Texts of one section against texts and symbols of the other; within one they have a test of their own.
+      const RunPainter painter(content, ResistorStyle::zigzag);
+      const auto texts = painter.textAreas();
+      for (const auto& text : texts) {
+        const auto own = section.find(text.owner);
+        if (own == section.end() || own->second == "b") continue;
+        const auto area = text.area.adjusted(0.1, 0, -0.1, 0);
+        for (const auto& other : texts)
+          if (const auto theirs = section.find(other.owner); theirs != section.end() && theirs->second != own->second &&
+                                                             theirs->second != "b" && other.area.intersects(area))
+            ADD_FAILURE() << firstId << " before " << nextId << ": " << text.owner << " on " << other.owner;
+        for (const auto& part : content.drawing.parts)
+          if (part.section != own->second && part.section != "b" &&
+              glyphFor(part, ResistorStyle::zigzag).body.intersects(area))
+            ADD_FAILURE() << firstId << " before " << nextId << ": " << text.owner << " on the symbol of " << part.name;
+      }
+    }
+}
+
 TEST(SectionPictures, WiresCrossNoSymbol) {
   for (const auto& [id, section] : library().sections) {
     const auto drawing = amp::drawSection(section, library());
@@ -81,10 +120,11 @@ TEST(SectionPictures, WiresCrossNoSymbol) {
 
 /// Every part is whole on one page, whatever the paper, unless its section alone is larger than that.
 TEST(Pages, ShowEveryPartOnceAndWhole) {
-  for (const char* sample : {"slipway-18", "net-loft-5", "harbour-office-8"})
+  for (const char* sample : {"slipway-18", "net-loft-5", "harbour-office-8", "chandlery-22"})
     for (const QSizeF page : {QSizeF(130, 90), QSizeF(75, 90), QSizeF(75, 30), QSizeF(5000, 5000)}) {
       const auto drawing = amp::drawRun(testing_support::sample(sample).ink, library());
-      const auto areas = pageAreas(drawing, page);
+      const auto areas = pageAreas(
+          drawing, {drawing.left, drawing.top, drawing.right - drawing.left, drawing.bottom - drawing.top}, page);
       if (page.width() > 1000) {
         EXPECT_EQ(areas.size(), 1U);
       }

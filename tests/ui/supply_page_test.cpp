@@ -1,14 +1,13 @@
 // The Supply page in the real window, by mouse and keyboard, its numbers against a fresh solve.
-#include "drawer/figure_table.h"
-#include "pages/supply_page.h"
-#include "plots/curve_plot.h"
+#include "pages/supply/supply_page.h"
 #include "predict/supply_events.h"
 #include "ui/window_fixture.h"
+#include "widgets/figure_sheet.h"
+#include "widgets/figure_table.h"
 
 #include <QComboBox>
 #include <QDialogButtonBox>
 #include <QFile>
-#include <QTableWidget>
 #include <QTextBrowser>
 
 namespace vinegar::app {
@@ -19,7 +18,7 @@ using testing_support::library;
 class SupplyWindow : public Window {
 protected:
   void SetUp() override {
-    start();
+    Window::SetUp();
     QTest::mouseClick(child<QPushButton>("page Supply"), Qt::LeftButton);
     settle();
   }
@@ -68,9 +67,9 @@ TEST_F(SupplyWindow, RailsAreThoseOfAFreshSolveInInkAndPencil) {
 }
 
 TEST_F(SupplyWindow, ATooLargeReservoirIsFoundWhereItIs) {
-  EXPECT_TRUE(page()->supplyFindings().empty());
+  EXPECT_TRUE(window_->findings().findings().empty());
   pencil("C15", 100e-6);
-  ASSERT_EQ(page()->supplyFindings().size(), 1U);
+  ASSERT_EQ(window_->findings().findings().size(), 1U);
   clickPart("C15");
   EXPECT_TRUE(child<QLabel>("partFindings")->isVisible());
   EXPECT_TRUE(child<QLabel>("partFindings")->text().contains(QStringLiteral("degrees")));
@@ -83,28 +82,27 @@ TEST_F(SupplyWindow, ATooLargeReservoirIsFoundWhereItIs) {
 
 TEST_F(SupplyWindow, ARowOfChoicesIsPencilledInByOneClick) {
   open("Choices");
-  auto* table = child<QTableWidget>("choices");
+  auto* table = child<FigureSheet>("choices");
   ASSERT_GE(table->rowCount(), 7);
   int row = -1;
   for (int r = 0; r < table->rowCount(); ++r)
-    if (table->item(r, 1)->text() == QStringLiteral("5AR4")) row = r;
+    if (table->text(r, 1) == QStringLiteral("5AR4")) row = r;
   ASSERT_GE(row, 0);
-  const double promised = table->item(row, 2)->text().section(QLatin1Char(' '), 0, 0).toDouble();
-  EXPECT_TRUE(table->item(row, table->columnCount() - 1)->text().contains(QStringLiteral("V3")));
-  auto* button = table->cellWidget(row, 0)->findChild<QPushButton*>();
-  if (!button) button = qobject_cast<QPushButton*>(table->cellWidget(row, 0));
+  const double promised = table->text(row, 2).section(QLatin1Char(' '), 0, 0).toDouble();
+  EXPECT_TRUE(table->text(row, table->columnCount() - 1).contains(QStringLiteral("V3")));
+  auto* button = child<QPushButton>("pencil 5AR4");
   ASSERT_NE(button, nullptr);
-  table->scrollToItem(table->item(row, 1));
+  table->scrollTo(table->model()->index(row, 1));
   QTest::mouseClick(button, Qt::LeftButton);
   settle();
-  ASSERT_EQ(document().sheet().changes.size(), 1U);
-  EXPECT_EQ(document().sheet().changes[0].part, "V5");
-  EXPECT_EQ(std::get<std::string>(document().sheet().changes[0].to), "5AR4");
+  ASSERT_EQ(document().sheet().marks.size(), 1U);
+  EXPECT_EQ(document().sheet().marks[0].field()->part, "V5");
+  EXPECT_EQ(std::get<std::string>(document().sheet().marks[0].field()->to), "5AR4");
   const auto now = testing_support::solve(window_->session().pencilled());
   EXPECT_NEAR(promised, now.point.volts(now.circuit.probe("A")), 0.6);
   QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
   settle();
-  EXPECT_TRUE(document().sheet().changes.empty());
+  EXPECT_TRUE(document().sheet().marks.empty());
 }
 
 TEST_F(SupplyWindow, OtherPartsCanBeChosenToo) {
@@ -115,10 +113,10 @@ TEST_F(SupplyWindow, OtherPartsCanBeChosenToo) {
     QTest::keyClick(subject, Qt::Key_Down);
     settle();
   }
-  auto* table = child<QTableWidget>("choices");
+  auto* table = child<FigureSheet>("choices");
   bool found = false;
   for (int r = 0; r < table->rowCount(); ++r)
-    found = found || table->item(r, 1)->text().contains(QStringLiteral("22"));
+    found = found || table->text(r, 1).contains(QStringLiteral("22"));
   EXPECT_TRUE(found);
 }
 
@@ -210,7 +208,7 @@ TEST_F(SupplyWindow, ABrokenAndABenchDesignSayWhatIsWrong) {
   open("Cycles");
   window_->session().startEmpty();
   settle();
-  EXPECT_TRUE(child<QLabel>("curveMessage")->isVisible());
+  EXPECT_TRUE(page()->frame().state().said().contains(QStringLiteral("empty")));
   // A refused supply is never told to be free of findings.
   window_->session().edit(QStringLiteral("test"), [](amp::Document& d) {
     d.ink = testing_support::sample("slipway-18").ink;

@@ -1,9 +1,10 @@
 // The window as the tests drive it: opened on a sample, by mouse and keyboard, settled after every act.
 #pragma once
 
-#include "pages/voice_page.h"
-#include "plots/response_plot.h"
+#include "pages/voice/voice_page.h"
+#include "plots/curve_plot.h"
 #include "run/run_view.h"
+#include "support/paths.h"
 #include "support/samples.h"
 #include "window/main_window.h"
 
@@ -13,21 +14,27 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QSettings>
 #include <QTemporaryDir>
 #include <QTest>
 #include <gtest/gtest.h>
 
 namespace vinegar::app {
 
+inline QString dataFolder() { return QString::fromStdString(testing_support::folder("data")); }
+
 class Window : public testing::Test {
 protected:
-  void SetUp() override { start(); }
+  void SetUp() override {
+    QSettings().clear(); // what the test before was looking at
+    start();
+  }
   void TearDown() override {
     if (window_) close();
   }
 
   void start() {
-    window_ = std::make_unique<MainWindow>(testing_support::library(), QStringLiteral(VINEGAR_SOURCE_DATA),
+    window_ = std::make_unique<MainWindow>(testing_support::library(), dataFolder(),
                                            folder_.path() + QStringLiteral("/recovery"));
     window_->resize(1280, 800);
     window_->openSample(QStringLiteral("slipway-18"));
@@ -66,9 +73,9 @@ protected:
     QTest::mouseClick(run()->viewport(), Qt::LeftButton, {}, run()->partPosition(name));
     settle();
   }
-  double level(std::size_t curve, double hertz) {
-    return predict::decibelsAt(voice()->plot()->curves().at(curve).response, hertz);
-  }
+  const std::vector<CurvePlot::Curve>& curves() { return voice()->plot()->picture().curves; }
+  static double levelOf(const CurvePlot::Curve& curve, double hertz) { return CurvePlot::valueAt(curve, hertz, true); }
+  double level(std::size_t curve, double hertz) { return levelOf(curves().at(curve), hertz); }
   QString notices() {
     QStringList texts;
     for (auto* widget : window_->findChildren<QWidget*>())

@@ -1,74 +1,60 @@
 #pragma once
 
-#include "audit/supply_rules.h"
-#include "window/shown.h"
+#include "ask/findings_desk.h"
+#include "document/selection.h"
+#include "predict/steps.h"
+#include "predict/supply.h"
 
 #include <QScrollArea>
-#include <map>
 
-class QCheckBox;
-class QComboBox;
-class QFormLayout;
 class QLabel;
-class QLineEdit;
-class QPushButton;
-
-class QVBoxLayout;
 
 namespace vinegar::app {
 
-class Dial;
 class FigureTable;
-class Knob;
+class ParameterForm;
+class Paragraph;
 class Session;
+class ValueBox;
 
-/// The selected part: its value on a dial, what it does here, what a step would do, and its DC readings.
+/// The selected part: its value on a dial, what it does here, what a step would do, and its DC readings. Nothing
+/// selected: the amplifier at a glance, and what is pencilled on it.
 class Drawer : public QScrollArea {
   Q_OBJECT
 public:
-  explicit Drawer(Session& session, QWidget* parent = nullptr);
+  Drawer(Session& session, Asker& asker, Selection& selection, const FindingsDesk& findings, QWidget* parent = nullptr);
 
-  void setPart(const std::string& name);
-  /// Follows the document: values.
+  /// Follows the document.
   void refresh();
-  /// Follows the predictions: readings and step effects.
-  void display(const Shown& shown);
-  /// What is wrong where, told with the part it concerns.
-  void setFindings(const std::vector<audit::Finding>& findings);
+  void startAfresh();
 
 private:
-  void buildParameters(const amp::ResolvedPart& part);
-  void choose(const std::string& field, const amp::Setting& setting);
-  void chooseTyped();
-  void showKnob(const amp::ResolvedPart& control);
-  void showValues(const amp::ResolvedPart& ink, const amp::ResolvedPart& now);
-  void showReadings(const Shown& shown);
-  /// Of a part of the supply, whose means say little. False for any other.
-  bool showSupplyReadings(const predict::Overview* ink, const predict::Overview* pencil);
-  void showSteps(const predict::Overview& now);
+  void showPart(const amp::ResolvedPart* ink, const amp::ResolvedPart& now);
+  void showWhole();
+  void showFindings();
+  /// What follows from the answers, and what is asked for the selected part.
+  void followIdle();
+  void ask();
+  void showReadings();
+  void showSteps(bool shown);
+  void setTitle(const QString& text);
 
   Session& session_;
-  void showFindings();
+  Asker& asker_;
+  Selection& selection_;
+  const FindingsDesk& findings_;
+  Asking<predict::StepsQuestion, predict::Steps> steps_;
+  Asking<predict::SupplyReportQuestion, predict::SupplyReport> report_;
+  Answers<predict::SupplyReport> reports_;
+  std::string stepsOf_; ///< the part whose steps are on screen
 
-  std::string name_, builtFor_;
-  std::vector<audit::Finding> findings_;
-  QWidget* body_;
-  QVBoxLayout* column_;
-  QLabel *title_, *role_, *does_, *stepTitle_, *stepFoot_, *readingTitle_, *error_, *empty_, *finding_;
-  Dial* dial_;
-  QLineEdit* typed_;
-  QComboBox *tube_, *taper_;
-  QCheckBox* fitted_;
-  QPushButton* rubOut_;
-  QWidget* knobRow_;
-  Knob* knob_ = nullptr;
-  std::string knobFor_; ///< section and name
-  FigureTable *values_, *steps_, *readings_;
-  QWidget* parametersBox_;
-  QFormLayout* parameters_;
-  std::map<std::string, QLineEdit*> parameterEdits_;
-  std::map<std::string, QCheckBox*> parameterChecks_;
-  std::map<std::string, QComboBox*> parameterChoices_;
+  QWidget *part_, *whole_; ///< shown in turn
+  QLabel* title_;
+  Paragraph *role_, *finding_, *does_, *stepFoot_, *tubesFoot_, *marks_, *empty_;
+  QLabel *readingTitle_, *stepTitle_;
+  ValueBox* value_;
+  FigureTable *stepTable_, *readings_, *tubes_;
+  ParameterForm* parameters_;
 };
 
 } // namespace vinegar::app

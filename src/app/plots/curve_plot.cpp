@@ -1,9 +1,13 @@
 #include "plots/curve_plot.h"
 
-#include "drawer/figure_table.h"
+#include "files/csv.h"
+#include "plots/curve_graph.h"
 #include "plots/plot_files.h"
 #include "theme/theme.h"
+#include "widgets/figure_table.h"
+#include "widgets/readings.h"
 
+#include <QPushButton>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
@@ -12,16 +16,7 @@
 namespace vinegar::app {
 namespace {
 
-double valueAt(const CurvePlot::Curve& curve, double x) {
-  if (curve.x.empty() || x < curve.x.front() || x > curve.x.back()) return NAN;
-  const auto above = std::lower_bound(curve.x.begin(), curve.x.end(), x);
-  const auto i = static_cast<std::size_t>(above - curve.x.begin());
-  if (i == 0) return curve.y.front();
-  const double share = (x - curve.x[i - 1]) / (curve.x[i] - curve.x[i - 1]);
-  return curve.y[i - 1] + share * (curve.y[i] - curve.y[i - 1]);
-}
-
-bool isPencil(CurvePlot::Look look) { return look == CurvePlot::Look::pencil || look == CurvePlot::Look::pencilThin; }
+bool isPencil(CurvePlot::Look look) { return look != CurvePlot::Look::ink && look != CurvePlot::Look::inkThin; }
 
 QPen penFor(CurvePlot::Look look) {
   switch (look) {
@@ -32,45 +27,92 @@ QPen penFor(CurvePlot::Look look) {
   case CurvePlot::Look::pencil:
     return {theme().pencilLine, 2.2, Qt::DashLine};
   case CurvePlot::Look::pencilThin:
+    return {theme().pencilLine, 1.3, Qt::DashLine};
+  case CurvePlot::Look::other:
+    return {theme().pencilLine, 1.6, Qt::DotLine};
+  case CurvePlot::Look::another:
     break;
   }
-  return {theme().pencilLine, 1.3, Qt::DashLine};
+  return {theme().pencilLine, 1.6, Qt::DashDotLine};
+}
+
+QString markFor(CurvePlot::Look look) {
+  switch (look) {
+  case CurvePlot::Look::ink:
+  case CurvePlot::Look::inkThin:
+    return QStringLiteral("\u2014");
+  case CurvePlot::Look::pencil:
+  case CurvePlot::Look::pencilThin:
+    return QStringLiteral("- -");
+  case CurvePlot::Look::other:
+    return QStringLiteral("\u00b7\u00b7\u00b7");
+  case CurvePlot::Look::another:
+    break;
+  }
+  return QStringLiteral("-\u00b7-");
+}
+
+QSharedPointer<QCPAxisTicker> frequencyTicks() {
+  auto ticker = QSharedPointer<QCPAxisTickerText>::create();
+  for (const double decade : {10.0, 100.0, 1000.0, 10000.0})
+    for (const double factor : {1.0, 2.0, 5.0}) {
+      const double hertz = decade * factor;
+      ticker->addTick(hertz, hertz >= 1000 ? QStringLiteral("%1k").arg(hertz / 1000) : QString::number(hertz));
+    }
+  ticker->addTick(100000, QStringLiteral("100k"));
+  return ticker;
+}
+
+/// The same but for what the pencil draws: then the pencil alone is drawn anew.
+bool sameGround(const CurvePlot::Picture& a, const CurvePlot::Picture& b) {
+  if (a.title != b.title || a.xLabel != b.xLabel || a.panes != b.panes || a.marks != b.marks || a.notes != b.notes ||
+      a.hertz != b.hertz || a.curves.size() != b.curves.size())
+    return false;
+  for (std::size_t i = 0; i < a.curves.size(); ++i) {
+    const auto &x = a.curves[i], &y = b.curves[i];
+    if (x.look != y.look || x.pane != y.pane || x.label != y.label || (!isPencil(x.look) && x != y)) return false;
+    if (isPencil(x.look) && !x.label.isEmpty()) return false; // its label moves with it
+  }
+  return true;
 }
 
 } // namespace
 
-CurvePlot::CurvePlot(QWidget* parent)
-    : QWidget(parent), plot_(new QCustomPlot(this)), readout_(new FigureTable(this)), message_(new QLabel(this)) {
+CurvePlot::CurvePlot(QWidget* parent) : QWidget(parent), plot_(new QCustomPlot(this)), readout_(new FigureTable(this)) {
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(0, 0, 0, 0);
   layout->setSpacing(2);
-  readout_->setObjectName(QStringLiteral("supplyReadout"));
+  readout_->setObjectName(QStringLiteral("readout"));
   readout_->setAccessibleName(tr("At the cursor"));
   readout_->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
   tools_ = new QHBoxLayout;
   tools_->addWidget(readout_, 1);
   layout->addLayout(tools_);
-  message_->setObjectName(QStringLiteral("curveMessage"));
-  message_->setWordWrap(true);
-  message_->setAlignment(Qt::AlignCenter);
-  message_->hide();
-  layout->addWidget(message_);
   layout->addWidget(plot_, 1);
   plot_->setAutoAddPlottableToLegend(false);
   plot_->setFocusPolicy(Qt::StrongFocus);
   plot_->setMinimumHeight(120);
   plot_->setAccessibleName(tr("Plot: left and right arrow keys move the cursor"));
+  plot_->setNoAntialiasingOnDrag(true);
+  // Painted with the rest of the window, not on its own before it.
   plot_->setPlottingHint(QCP::phImmediateRefresh, false);
   plot_->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
   plot_->plotLayout()->setRowSpacing(0);
+  plot_->addLayer(QStringLiteral("live"), plot_->layer(QStringLiteral("axes")), QCustomPlot::limAbove);
+  live_ = plot_->layer(QStringLiteral("live"));
+  live_->setMode(QCPLayer::lmBuffered);
   plot_->installEventFilter(this);
-  const auto touched = [this] { moved_ = true; };
+  const auto touched = [this] {
+    moved_ = true;
+    drawn_.reset();
+  };
+  connect(plot_, &QCustomPlot::afterLayout, this, &CurvePlot::fillGraphs);
   connect(plot_, &QCustomPlot::mouseWheel, this, touched);
-  connect(plot_, &QCustomPlot::mouseMove, this, [this](QMouseEvent* event) {
+  connect(plot_, &QCustomPlot::mouseMove, this, [this, touched](QMouseEvent* event) {
     if (event->buttons() == Qt::NoButton)
       setCursor(plot_->xAxis->pixelToCoord(event->pos().x()));
     else
-      moved_ = true;
+      touched();
   });
   setPanes(1);
   restyle();
@@ -78,7 +120,17 @@ CurvePlot::CurvePlot(QWidget* parent)
 
 void CurvePlot::addTool(QWidget* tool) { tools_->insertWidget(tools_->count() - 1, tool); }
 
-void CurvePlot::setPanes(int count) {
+void CurvePlot::addFit() {
+  auto* fit = new QPushButton(tr("Fit"));
+  fit->setObjectName(QStringLiteral("fit"));
+  fit->setToolTip(tr("Set the axes to the curves; drag or use the wheel to move them."));
+  connect(fit, &QPushButton::clicked, this, &CurvePlot::fit);
+  addTool(fit);
+}
+
+QCPAxisRect* CurvePlot::rectOf(int pane) const { return pane > 0 && second_ ? second_ : plot_->axisRect(0); }
+
+void CurvePlot::setPanes(std::size_t count) {
   if ((count > 1) == (second_ != nullptr) && !cursors_.empty()) return;
   for (auto* line : cursors_)
     plot_->removeItem(line);
@@ -90,6 +142,10 @@ void CurvePlot::setPanes(int count) {
     auto* group = new QCPMarginGroup(plot_);
     for (auto* rect : {plot_->axisRect(0), second_})
       rect->setMarginGroup(QCP::msLeft | QCP::msRight, group);
+    for (auto* axis : second_->axes()) {
+      axis->setLayer(QStringLiteral("axes"));
+      axis->grid()->setLayer(QStringLiteral("grid"));
+    }
     connect(plot_->xAxis, qOverload<const QCPRange&>(&QCPAxis::rangeChanged), second_->axis(QCPAxis::atBottom),
             qOverload<const QCPRange&>(&QCPAxis::setRange));
   } else if (count == 1 && second_) {
@@ -107,6 +163,7 @@ void CurvePlot::setPanes(int count) {
     }
     line->setClipAxisRect(rect);
     line->setPen(QPen(theme().quiet, 1, Qt::DotLine));
+    line->setLayer(live_);
     cursors_.push_back(line);
   }
   dressPlot(*plot_);
@@ -114,167 +171,293 @@ void CurvePlot::setPanes(int count) {
 
 void CurvePlot::show(Picture picture) {
   const bool other = picture.title != picture_.title;
+  const bool onSameGround = drawn_ && sameGround(picture, picture_);
+  const auto panesBefore = picture_.panes.size();
   picture_ = std::move(picture);
-  if (other) {
-    moved_ = false;
-    cursorSet_ = false;
-  }
-  message_->hide();
-  setPanes(static_cast<int>(picture_.paneLabels.size()));
-  fill();
-  if (!moved_) fit();
+  if (other) moved_ = fitted_ = false;
+  if (other && !picture_.stay) cursorSet_ = false;
+  if (picture_.panes.size() != panesBefore) fitted_ = false;
+  if (!onSameGround) build();
+  if (!(picture_.stay ? fitted_ : moved_)) fit();
   if (!cursorSet_ && !picture_.curves.empty() && !picture_.curves.front().x.empty()) {
     const auto& x = picture_.curves.front().x;
-    cursor_ = 0.5 * (x.front() + x.back());
+    cursor_ = picture_.cursorAt.value_or(0.5 * (x.front() + x.back()));
+    cursorSet_ = true;
   }
-  setCursor(cursor_);
+  if (onSameGround)
+    for (std::size_t i = 0; i < picture_.curves.size(); ++i)
+      if (isPencil(picture_.curves[i].look)) fillGraph(i);
+  placeCursor();
+  replot();
 }
 
-void CurvePlot::fill() {
+void CurvePlot::clear() {
+  picture_ = {};
+  moved_ = fitted_ = cursorSet_ = false;
   plot_->clearGraphs();
   for (auto* item : items_)
     plot_->removeItem(item);
   items_.clear();
-  const auto rectOf = [&](int pane) { return pane > 0 && second_ ? second_ : plot_->axisRect(0); };
-  for (int pane = 0; pane < picture_.paneLabels.size(); ++pane)
-    rectOf(pane)->axis(QCPAxis::atLeft)->setLabel(picture_.paneLabels[pane]);
-  plot_->axisRect(0)->axis(QCPAxis::atBottom)->setLabel(second_ ? QString() : picture_.xLabel);
-  plot_->axisRect(0)->axis(QCPAxis::atBottom)->setTickLabels(!second_);
-  if (second_) second_->axis(QCPAxis::atBottom)->setLabel(picture_.xLabel);
-  const auto text = [&](QCPAxisRect* rect, const QString& word, const QColor& colour) {
-    auto* label = new QCPItemText(plot_);
-    label->position->setAxes(rect->axis(QCPAxis::atBottom), rect->axis(QCPAxis::atLeft));
-    label->position->setAxisRect(rect);
-    label->setClipAxisRect(rect);
-    label->setText(word);
-    label->setFont(textFont(8));
-    label->setColor(colour);
-    items_.push_back(label);
-    return label;
-  };
+  readout_->setRows({}, 0);
+  drawn_.reset();
+  replot();
+}
+
+/// Graphs, labels and axes of a picture; the points follow when the layout is known.
+void CurvePlot::build() {
+  drawn_.reset();
+  setPanes(picture_.panes.size());
+  setAxes();
+  plot_->clearGraphs();
   for (const auto& curve : picture_.curves) {
     auto* rect = rectOf(curve.pane);
-    auto* graph = plot_->addGraph(rect->axis(QCPAxis::atBottom), rect->axis(QCPAxis::atLeft));
+    auto* graph = new CurveGraph(rect->axis(QCPAxis::atBottom), rect->axis(QCPAxis::atLeft));
+    graph->setAdaptiveSampling(false);
     graph->setPen(penFor(curve.look));
-    graph->setData(QVector<double>(curve.x.begin(), curve.x.end()), QVector<double>(curve.y.begin(), curve.y.end()),
-                   true);
+    if (isPencil(curve.look)) graph->setLayer(live_);
+  }
+  addLabels();
+}
+
+void CurvePlot::setAxes() {
+  for (std::size_t pane = 0; pane < picture_.panes.size(); ++pane) {
+    auto* axis = rectOf(static_cast<int>(pane))->axis(QCPAxis::atLeft);
+    axis->setLabel(picture_.panes[pane].label);
+    if (picture_.panes[pane].scale == Pane::Scale::degrees) {
+      auto degrees = QSharedPointer<QCPAxisTickerFixed>::create();
+      degrees->setTickStep(90);
+      degrees->setScaleStrategy(QCPAxisTickerFixed::ssMultiples);
+      axis->setTicker(degrees);
+    } else {
+      axis->setTicker(QSharedPointer<QCPAxisTicker>::create());
+      axis->ticker()->setTickCount(6);
+    }
+  }
+  for (auto* rect : plot_->axisRects()) {
+    auto* axis = rect->axis(QCPAxis::atBottom);
+    axis->setScaleType(picture_.hertz ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
+    axis->setTicker(picture_.hertz ? frequencyTicks() : QSharedPointer<QCPAxisTicker>::create());
+    axis->setRange(plot_->xAxis->range());
+    // The last pane carries the axis for both.
+    const bool last = rect == plot_->axisRects().last();
+    axis->setLabel(last ? picture_.xLabel : QString());
+    axis->setTickLabels(last || picture_.hertz);
+  }
+  if (second_) plot_->plotLayout()->setRowStretchFactor(0, picture_.hertz ? 2 : 1);
+}
+
+QCPItemText* CurvePlot::addText(QCPAxisRect* rect, const QString& word, const QColor& colour) {
+  auto* label = new QCPItemText(plot_);
+  label->position->setAxes(rect->axis(QCPAxis::atBottom), rect->axis(QCPAxis::atLeft));
+  label->position->setAxisRect(rect);
+  label->setClipAxisRect(rect);
+  label->setText(word);
+  label->setFont(textFont(8));
+  label->setColor(colour);
+  items_.push_back(label);
+  return label;
+}
+
+void CurvePlot::addLabels() {
+  for (auto* item : items_)
+    plot_->removeItem(item);
+  items_.clear();
+  const auto addLine = [&](QCPAxisRect* rect, const QPen& pen) {
+    auto* line = new QCPItemLine(plot_);
+    for (auto* position : {line->start, line->end}) {
+      position->setAxes(rect->axis(QCPAxis::atBottom), rect->axis(QCPAxis::atLeft));
+      position->setAxisRect(rect);
+    }
+    line->setClipAxisRect(rect);
+    line->setPen(pen);
+    items_.push_back(line);
+    return line;
+  };
+  for (const auto& curve : picture_.curves) {
     if (curve.label.isEmpty() || curve.x.empty()) continue;
-    auto* label = text(rect, curve.label, isPencil(curve.look) ? theme().pencil : theme().ink);
+    auto* label = addText(rectOf(curve.pane), curve.label, isPencil(curve.look) ? theme().pencil : theme().ink);
     const double at = curve.x.front() + curve.labelAt * (curve.x.back() - curve.x.front());
-    label->position->setCoords(at, valueAt(curve, std::min(at, curve.x.back())));
+    label->position->setCoords(at, valueAt(curve, std::min(at, curve.x.back()), picture_.hertz));
     label->setPositionAlignment(Qt::AlignRight | Qt::AlignVCenter);
     label->setBrush(theme().ground); // the line passes behind its name
     label->setPadding(QMargins(3, 0, 3, 0));
   }
   for (const auto& mark : picture_.marks) {
     auto* rect = rectOf(mark.pane);
-    auto* line = new QCPItemLine(plot_);
-    for (auto* position : {line->start, line->end}) {
-      position->setAxes(rect->axis(QCPAxis::atBottom), rect->axis(QCPAxis::atLeft));
-      position->setAxisRect(rect);
+    const QColor colour = mark.danger ? theme().danger : theme().signal;
+    auto* line = addLine(rect, QPen(colour, 1.2, mark.danger ? Qt::SolidLine : Qt::DotLine));
+    auto* label = addText(rect, mark.word, colour);
+    for (auto* position : {line->start, line->end, label->position}) {
       position->setTypeX(mark.upright ? QCPItemPosition::ptPlotCoords : QCPItemPosition::ptAxisRectRatio);
       position->setTypeY(mark.upright ? QCPItemPosition::ptAxisRectRatio : QCPItemPosition::ptPlotCoords);
     }
     line->start->setCoords(mark.upright ? mark.at : 0, mark.upright ? 0 : mark.at);
     line->end->setCoords(mark.upright ? mark.at : 1, mark.upright ? 1 : mark.at);
-    line->setClipAxisRect(rect);
-    const QColor colour = mark.danger ? theme().danger : theme().signal;
-    line->setPen(QPen(colour, 1.2, mark.danger ? Qt::SolidLine : Qt::DotLine));
-    items_.push_back(line);
-    auto* label = text(rect, mark.word, colour);
-    label->position->setTypeX(mark.upright ? QCPItemPosition::ptPlotCoords : QCPItemPosition::ptAxisRectRatio);
-    label->position->setTypeY(mark.upright ? QCPItemPosition::ptAxisRectRatio : QCPItemPosition::ptPlotCoords);
     label->position->setCoords(mark.upright ? mark.at : 0.995, mark.upright ? 0.02 : mark.at);
     label->setPositionAlignment(mark.upright ? Qt::AlignLeft | Qt::AlignTop : Qt::AlignRight | Qt::AlignBottom);
     label->setPadding(QMargins(4, 0, 0, 1));
   }
+  for (const auto& note : picture_.notes) {
+    auto* tick = addLine(rectOf(0), QPen(theme().signal, 1.5));
+    auto* label = addText(rectOf(0), note.word, theme().signal);
+    for (auto* position : {tick->start, tick->end, label->position}) {
+      position->setTypeX(QCPItemPosition::ptPlotCoords);
+      position->setTypeY(QCPItemPosition::ptAxisRectRatio);
+    }
+    tick->start->setCoords(note.at, 1);
+    tick->end->setCoords(note.at, 0.955);
+    label->position->setCoords(note.at, 0.95);
+    label->setPositionAlignment(Qt::AlignHCenter | Qt::AlignBottom);
+  }
 }
 
-void CurvePlot::say(const QString& message, bool danger) {
-  picture_ = {};
-  plot_->clearGraphs();
-  for (auto* item : items_)
-    plot_->removeItem(item);
-  items_.clear();
-  message_->setProperty("danger", danger);
-  message_->setProperty("quiet", !danger);
-  message_->setStyleSheet(QString()); // takes the property up
-  message_->setText(danger ? QStringLiteral("\u26a0 ") + message : message);
-  message_->show();
-  readout_->setRows({}, 0);
+void CurvePlot::fillGraph(std::size_t index) {
+  const auto& curve = picture_.curves[index];
+  static_cast<CurveGraph*>(plot_->graph(static_cast<int>(index)))->setCurve(curve.x, curve.y);
+}
+
+void CurvePlot::fillGraphs() {
+  if (plot_->graphCount() != static_cast<int>(picture_.curves.size())) return;
+  for (std::size_t i = 0; i < picture_.curves.size(); ++i)
+    fillGraph(i);
+}
+
+CurvePlot::Ground CurvePlot::ground() const {
+  Ground now{{}, plot_->size()};
+  for (auto* rect : plot_->axisRects())
+    now.ranges << rect->axis(QCPAxis::atBottom)->range() << rect->axis(QCPAxis::atLeft)->range();
+  return now;
+}
+
+/// The pencil alone where what lies under it stands as it was drawn.
+void CurvePlot::replot() {
+  const auto now = ground();
+  if (drawn_ && *drawn_ == now) return live_->replot();
+  drawn_ = now;
   plot_->replot(QCustomPlot::rpQueuedReplot);
 }
 
 void CurvePlot::fit() {
   moved_ = false;
-  for (int pane = 0; pane < picture_.paneLabels.size(); ++pane) {
+  for (std::size_t p = 0; p < picture_.panes.size(); ++p) {
+    const int pane = static_cast<int>(p);
+    const double least = picture_.hertz ? 20 : -INFINITY, most = picture_.hertz ? 20000 : INFINITY;
     double low = INFINITY, high = -INFINITY, left = INFINITY, right = -INFINITY;
     for (const auto& curve : picture_.curves) {
       if (curve.x.empty()) continue;
-      left = std::min(left, curve.x.front());
-      right = std::max(right, curve.x.back());
+      left = std::min(left, std::max(curve.x.front(), least));
+      right = std::max(right, std::min(curve.x.back(), most));
       if (curve.pane != pane) continue;
-      const auto [least, most] = std::minmax_element(curve.y.begin(), curve.y.end());
-      low = std::min(low, *least);
-      high = std::max(high, *most);
+      for (std::size_t k = 0; k < curve.x.size(); ++k) {
+        if (curve.x[k] < least || curve.x[k] > most || !std::isfinite(curve.y[k])) continue;
+        low = std::min(low, curve.y[k]);
+        high = std::max(high, curve.y[k]);
+      }
     }
     if (!(high >= low)) continue;
-    if (picture_.fromZero || pane > 0) {
-      low = std::min(low, 0.0);
-      high = std::max(high, 0.0);
+    fitted_ = true;
+    auto* axis = rectOf(pane)->axis(QCPAxis::atLeft);
+    const auto scale = picture_.panes[p].scale;
+    if (scale == Pane::Scale::decibels) {
+      const double top = std::ceil((high + 2) / 5) * 5;
+      axis->setRange(std::max(std::min(std::floor((low - 3) / 5) * 5, top - 20), top - 80), top);
+    } else if (scale == Pane::Scale::degrees) {
+      axis->setRange(std::floor((low - 10) / 90) * 90, std::ceil((high + 10) / 90) * 90);
+    } else {
+      if (scale == Pane::Scale::fromZero) {
+        low = std::min(low, 0.0);
+        high = std::max(high, 0.0);
+      }
+      const double room = std::max(0.08 * (high - low), 1e-3 * std::max(std::abs(high), 1e-6));
+      axis->setRange(low == 0 ? 0 : low - room, high + 1.4 * room);
     }
-    const double room = std::max(0.08 * (high - low), 1e-3 * std::max(std::abs(high), 1e-6));
-    auto* rect = pane > 0 && second_ ? second_ : plot_->axisRect(0);
-    rect->axis(QCPAxis::atLeft)->setRange(low == 0 ? 0 : low - room, high + 1.4 * room);
     plot_->xAxis->setRange(left, right);
   }
-  plot_->replot(QCustomPlot::rpQueuedReplot);
+  replot();
 }
 
 void CurvePlot::restyle() {
   dressPlot(*plot_);
   for (auto* line : cursors_)
     line->setPen(QPen(theme().quiet, 1, Qt::DotLine));
-  fill();
-  plot_->replot(QCustomPlot::rpQueuedReplot);
+  if (!picture_.panes.empty()) build();
+  drawn_.reset();
+  replot();
 }
 
 void CurvePlot::setCursor(double x) {
   if (picture_.curves.empty() || picture_.curves.front().x.empty()) return;
-  const auto& range = picture_.curves.front().x;
-  cursor_ = std::clamp(x, range.front(), range.back());
+  cursor_ = x;
   cursorSet_ = true;
+  placeCursor();
+  replot();
+}
+
+void CurvePlot::placeCursor() {
+  if (picture_.curves.empty() || picture_.curves.front().x.empty()) {
+    readout_->setRows({}, 0);
+    return;
+  }
+  const auto& range = picture_.curves.front().x;
+  cursor_ = std::clamp(cursor_, range.front(), range.back());
   for (auto* line : cursors_) {
     line->start->setCoords(cursor_, 0);
     line->end->setCoords(cursor_, 1);
   }
   showReadout();
-  plot_->replot(QCustomPlot::rpQueuedReplot);
 }
 
 QString CurvePlot::readout() const { return readout_->text(); }
 
 void CurvePlot::showReadout() {
   using Cell = FigureTable::Look;
-  std::vector<FigureTable::Cell> cells{
-      {QString::number(cursor_, 'g', 4) + QLatin1Char(' ') + picture_.xUnit, Cell::quiet}};
+  constexpr std::size_t mostCells = 5;
+  const QString at = picture_.hertz ? readingOf(cursor_, units::Unit::hertz)
+                                    : QString::number(cursor_, 'g', 4) + QLatin1Char(' ') + picture_.xUnit;
+  std::vector<FigureTable::Cell> cells{{at, Cell::quiet}};
+  std::optional<double> ink; // without an ink there is nothing to compare with
   for (const auto& curve : picture_.curves) {
-    const double value = valueAt(curve, cursor_);
+    const double value = valueAt(curve, cursor_, picture_.hertz);
     const bool thin = curve.look == Look::inkThin || curve.look == Look::pencilThin;
-    if (!std::isfinite(value) || cells.size() > 4 || (thin && picture_.curves.size() > 4)) continue;
-    const QString mark = isPencil(curve.look) ? QStringLiteral("- - ") : QStringLiteral("\u2014 ");
-    const QString name = curve.name.isEmpty() ? mark : mark + curve.name + QLatin1Char(' ');
-    cells.push_back({name + QString::number(value, 'g', 4) + QLatin1Char(' ') + picture_.yUnits.value(curve.pane),
-                     isPencil(curve.look) ? Cell::pencil : Cell::figure});
+    if (!std::isfinite(value) || (picture_.againstInk && curve.pane > 0)) continue;
+    if (!picture_.againstInk && (cells.size() >= mostCells || (thin && picture_.curves.size() > 4))) continue;
+    QString text = markFor(curve.look) + QLatin1Char(' ');
+    if (!curve.name.isEmpty()) text += curve.name + QLatin1Char(' ');
+    if (picture_.againstInk) {
+      text += QString::number(value, 'f', 1);
+      if (curve.look == Look::ink)
+        ink = value;
+      else if (ink)
+        text += QStringLiteral(" (%1)").arg(signedDecibels(value - *ink));
+    } else {
+      text +=
+          QString::number(value, 'g', 4) + QLatin1Char(' ') + picture_.panes[static_cast<std::size_t>(curve.pane)].unit;
+    }
+    cells.push_back({text, isPencil(curve.look) ? Cell::pencil : Cell::figure});
   }
+  if (picture_.againstInk) cells.push_back({picture_.panes.front().unit, Cell::quiet});
   readout_->setRows({std::move(cells)}, 0);
 }
 
+double CurvePlot::valueAt(const Curve& curve, double x, bool logarithmic) {
+  const auto& xs = curve.x;
+  const double slack = 1e-9 * std::abs(x);
+  if (xs.empty() || x < xs.front() - slack || x > xs.back() + slack) return NAN;
+  const auto above = std::lower_bound(xs.begin(), xs.end(), x);
+  if (above == xs.begin()) return curve.y.front();
+  if (above == xs.end()) return curve.y.back();
+  const auto i = static_cast<std::size_t>(above - xs.begin());
+  const double share =
+      logarithmic ? std::log(x / xs[i - 1]) / std::log(xs[i] / xs[i - 1]) : (x - xs[i - 1]) / (xs[i] - xs[i - 1]);
+  return curve.y[i - 1] + share * (curve.y[i] - curve.y[i - 1]);
+}
+
 std::string CurvePlot::figures() const {
-  std::string csv = "curve," + picture_.xLabel.toStdString() + ",value\n";
+  if (picture_.figures) return picture_.figures();
+  std::string csv = "curve," + files::csvCell(picture_.xLabel.toStdString()) + ",value\n";
   for (const auto& curve : picture_.curves)
     for (std::size_t k = 0; k < curve.x.size(); ++k)
-      csv += fmt::format("{},{:.9g},{:.9g}\n", curve.name.toStdString(), curve.x[k], curve.y[k]);
+      csv += fmt::format("{},{:.9g},{:.9g}\n", files::csvCell(curve.name.toStdString()), curve.x[k], curve.y[k]);
   return csv;
 }
 
@@ -284,18 +467,25 @@ void CurvePlot::copyToClipboard() { copyPlot(*plot_, figures()); }
 bool CurvePlot::eventFilter(QObject* watched, QEvent* event) {
   if (watched == plot_ && event->type() == QEvent::KeyPress) {
     auto* key = static_cast<QKeyEvent*>(event);
-    const double span = plot_->xAxis->range().size() * (key->modifiers() & Qt::ShiftModifier ? 0.05 : 0.01);
-    if (key->key() == Qt::Key_Right) return setCursor(cursor_ + span), true;
-    if (key->key() == Qt::Key_Left) return setCursor(cursor_ - span), true;
+    const bool far = key->modifiers() & Qt::ShiftModifier;
+    const auto moved = [&](int direction) {
+      if (picture_.hertz) return cursor_ * std::pow(far ? 1.26 : 1.02, direction);
+      return cursor_ + direction * plot_->xAxis->range().size() * (far ? 0.05 : 0.01);
+    };
+    if (key->key() == Qt::Key_Right) return setCursor(moved(1)), true;
+    if (key->key() == Qt::Key_Left) return setCursor(moved(-1)), true;
     if (key->matches(QKeySequence::Copy)) return copyToClipboard(), true;
   }
   if (watched == plot_ && (event->type() == QEvent::FocusIn || event->type() == QEvent::FocusOut)) {
     for (auto* rect : plot_->axisRects())
       for (auto* axis : rect->axes())
         axis->setBasePen(event->type() == QEvent::FocusIn ? QPen(theme().signal, 2) : QPen(theme().hairline));
-    plot_->replot(QCustomPlot::rpQueuedReplot);
+    drawn_.reset();
+    replot();
   }
   return QWidget::eventFilter(watched, event);
 }
 
 } // namespace vinegar::app
+
+#include "moc_curve_plot.cpp"

@@ -1,76 +1,134 @@
 #pragma once
 
-#include <QLabel>
 #include <QWidget>
+#include <functional>
 #include <qcustomplot.h>
 
 namespace vinegar::app {
 
 class FigureTable;
 
-/// Curves over a common axis in one pane or two, one above the other. Ink is solid, pencil dashed. The axes follow the
-/// curves until the builder moves them; `fit` lets them follow again.
+/// Curves over a common axis in one pane or two, one above the other, with a cursor through both and what it meets
+/// written above. Ink is solid; pencil dashed, on a layer of its own, so that turning a value draws it alone. The one
+/// plot there is: a page makes a Picture of its answer, and the plot knows no page.
 class CurvePlot : public QWidget {
   Q_OBJECT
 public:
-  enum class Look { ink, inkThin, pencil, pencilThin };
+  enum class Look {
+    ink,
+    inkThin,
+    pencil,     ///< the active sheet
+    pencilThin, ///< the active sheet, what is less looked at
+    other,      ///< other sheets
+    another,
+  };
   struct Curve {
     QString name;
-    std::vector<double> x, y;
+    std::vector<double> x, y; ///< x rising
     Look look = Look::ink;
     int pane = 0;
     QString label = {}; ///< written on it; empty for none
     double labelAt = 1; ///< where along it, as a share
+    bool operator==(const Curve&) const = default;
   };
   struct Mark { ///< a line across a pane with a word
     double at = 0;
     QString word;
     bool upright = false, danger = false;
     int pane = 0;
+    bool operator==(const Mark&) const = default;
+  };
+  struct Note { ///< a word at the foot of the first pane
+    double at = 0;
+    QString word;
+    bool operator==(const Note&) const = default;
+  };
+  struct Pane {
+    enum class Scale {
+      fromZero, ///< zero is always shown
+      tight,
+      decibels, ///< whole fives, 20 to 80 dB high
+      degrees,
+    };
+    QString label, unit;
+    Scale scale = Scale::fromZero;
+    bool operator==(const Pane&) const = default;
   };
   struct Picture {
-    QString title, xLabel;
-    QStringList paneLabels; ///< one or two
+    QString title; ///< another title is another picture: its axes are set anew
+    QString xLabel, xUnit;
+    std::vector<Pane> panes; ///< one or two
     std::vector<Curve> curves;
     std::vector<Mark> marks;
-    QString xUnit;
-    QStringList yUnits;   ///< by pane, for the readout
-    bool fromZero = true; ///< whether the first pane shows zero
+    std::vector<Note> notes;
+    bool hertz = false;             ///< the common axis is frequency: logarithmic, 20 Hz to 20 kHz at first
+    bool stay = false;              ///< axes stay where they are while curves change; else they follow until moved
+    bool againstInk = false;        ///< the readout tells each curve's difference to the ink
+    std::optional<double> cursorAt; ///< where it starts; in the middle if not said
+    std::function<std::string()> figures; ///< as CSV; empty: curve, x, value
   };
 
   explicit CurvePlot(QWidget* parent = nullptr);
 
+  /// Some milliseconds; under one when only pencil curves are others than before.
   void show(Picture picture);
-  /// Shows what is wrong, or what is being waited for, in place of curves.
-  void say(const QString& message, bool danger);
+  /// Nothing, as at first.
+  void clear();
   void fit();
   void restyle();
   [[nodiscard]] const Picture& picture() const { return picture_; }
   [[nodiscard]] QString readout() const;
   void setCursor(double x);
+  [[nodiscard]] double cursor() const { return cursor_; }
+  /// The row above the plot, for the page's own controls; the readout keeps its right end.
   void addTool(QWidget* tool);
+  /// A Fit button as a tool.
+  void addFit();
+  [[nodiscard]] QCustomPlot* plot() { return plot_; }
+  /// SVG, PDF, PNG or CSV by the file's ending. Empty on success, else why not.
   QString exportTo(const QString& path);
+  /// Picture and figures both.
   void copyToClipboard();
   [[nodiscard]] std::string figures() const;
+
+  /// The value of a curve at x, by interpolation, on a logarithmic axis in the logarithm; NaN outside.
+  static double valueAt(const Curve& curve, double x, bool logarithmic);
 
 protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
 
 private:
-  void setPanes(int count);
-  void fill();
+  void build();
+  void setPanes(std::size_t count);
+  void setAxes();
+  void addLabels();
+  void fillGraphs();
+  void fillGraph(std::size_t curve);
+  void placeCursor();
   void showReadout();
+  void replot();
+  [[nodiscard]] QCPAxisRect* rectOf(int pane) const;
+  [[nodiscard]] QCPItemText* addText(QCPAxisRect* rect, const QString& word, const QColor& colour);
+
+  /// What the picture was drawn on when the ground under the pencil was drawn last.
+  struct Ground {
+    QList<QCPRange> ranges;
+    QSize size;
+    bool operator==(const Ground&) const = default;
+  };
+  [[nodiscard]] Ground ground() const;
 
   QCustomPlot* plot_;
   QHBoxLayout* tools_;
   FigureTable* readout_;
-  QLabel* message_;
+  QCPLayer* live_; ///< pencil and cursor
   QCPAxisRect* second_ = nullptr;
   std::vector<QCPItemLine*> cursors_;
   std::vector<QCPAbstractItem*> items_;
   Picture picture_;
+  std::optional<Ground> drawn_; ///< nothing: all must be drawn
   double cursor_ = 0;
-  bool cursorSet_ = false, moved_ = false;
+  bool cursorSet_ = false, moved_ = false, fitted_ = false;
 };
 
 } // namespace vinegar::app

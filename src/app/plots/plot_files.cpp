@@ -1,13 +1,16 @@
 #include "plots/plot_files.h"
 
-#include "files/design_file.h"
+#include "document/saving.h"
 #include "theme/theme.h"
 
 #include <QApplication>
+#include <QBuffer>
 #include <QClipboard>
 #include <QCoreApplication>
 #include <QFileInfo>
+#include <QLocale>
 #include <QMimeData>
+#include <QPdfWriter>
 #include <QSvgGenerator>
 
 namespace vinegar::app {
@@ -19,6 +22,10 @@ QString tr(const char* text) { return QCoreApplication::translate("Plot", text);
 
 void dressPlot(QCustomPlot& plot) {
   const Theme& t = theme();
+  // Digits as everywhere else in the program, whatever the desktop's language.
+  auto digits = QLocale::c();
+  digits.setNumberOptions(QLocale::OmitGroupSeparator);
+  plot.setLocale(digits);
   plot.setBackground(t.ground);
   for (auto* rect : plot.axisRects()) {
     rect->setBackground(t.ground);
@@ -40,34 +47,45 @@ void dressPlot(QCustomPlot& plot) {
 
 QString savePlot(QCustomPlot& plot, const QString& path, const QString& title, const std::string& figures) {
   const QString ending = QFileInfo(path).suffix().toLower();
-  bool written = false;
-  if (ending == QLatin1String("csv")) {
-    const auto problem = files::saveAtomically(path.toStdString(), figures);
-    return problem ? QString::fromStdString(problem->line()) : QString();
-  }
+  if (ending == QLatin1String("csv")) return saveBytes(path, QByteArray::fromStdString(figures));
+  QBuffer buffer;
+  buffer.open(QIODevice::WriteOnly);
+  bool drawn = true;
+  const auto vectors = [&](QPaintDevice& device) {
+    QCPPainter painter;
+    drawn = painter.begin(&device);
+    if (!drawn) return;
+    painter.setMode(QCPPainter::pmVectorized);
+    painter.setMode(QCPPainter::pmNoCaching);
+    plot.toPainter(&painter, plot.width(), plot.height());
+    drawn = painter.end();
+  };
   if (ending == QLatin1String("svg")) {
     QSvgGenerator svg;
-    svg.setFileName(path);
+    svg.setOutputDevice(&buffer);
     svg.setSize(plot.size());
     svg.setViewBox(plot.rect());
     svg.setTitle(title);
-    QCPPainter painter;
-    written = painter.begin(&svg);
-    if (written) {
-      painter.setMode(QCPPainter::pmVectorized);
-      painter.setMode(QCPPainter::pmNoCaching);
-      plot.toPainter(&painter, plot.width(), plot.height());
-      written = painter.end();
-    }
-    written = written && QFileInfo(path).size() > 0;
+    vectors(svg);
   } else if (ending == QLatin1String("pdf")) {
-    written = plot.savePdf(path, plot.width(), plot.height());
+    QPdfWriter pdf(&buffer);
+    pdf.setTitle(title);
+    pdf.setResolution(96); // the plot's own measures are screen pixels
+    pdf.setPageMargins({});
+    pdf.setPageSize(QPageSize(QSizeF(plot.size()) * 72 / 96, QPageSize::Point, {}, QPageSize::ExactMatch));
+    vectors(pdf);
   } else if (ending == QLatin1String("png")) {
-    written = plot.savePng(path, plot.width(), plot.height(), 2);
+    drawn = plot.toPixmap(plot.width(), plot.height(), 2).save(&buffer, "PNG");
   } else {
     return tr("%1: the name must end in .svg, .pdf, .png or .csv").arg(path);
   }
-  return written ? QString() : tr("%1: could not be written; is the folder there and is there room?").arg(path);
+  return drawn ? saveBytes(path, buffer.data()) : tr("%1: the picture could not be drawn").arg(path);
+}
+
+QString askWhereToSavePlot(QWidget* parent, const QString& title, const QString& proposed) {
+  return askWhereToSave(
+      parent, title, proposed,
+      {tr("Scalable picture (*.svg)"), tr("Page (*.pdf)"), tr("Picture (*.png)"), tr("Figures (*.csv)")});
 }
 
 void copyPlot(QCustomPlot& plot, const std::string& figures) {

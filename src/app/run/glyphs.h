@@ -1,13 +1,12 @@
 #pragma once
 
 #include "amp/drawing.h"
+#include "document/settings.h"
 
 #include <QPainterPath>
 #include <QRectF>
 
 namespace vinegar::app {
-
-enum class ResistorStyle { box, zigzag };
 
 /// The outline of a part's symbol in grid units, leads included, and what of it is filled.
 struct Glyph {

@@ -11,13 +11,30 @@ namespace {
 constexpr double millimetresPerStep = 2.1; ///< letters 3.4 mm high
 constexpr double headMillimetres = 9;
 
-/// Cuts [from, to] into pieces of at most `length`, at the last of `cuts` that leaves a page at least 40 % full.
-std::vector<std::pair<double, double>> pieces(double from, double to, double length, const std::vector<double>& cuts) {
+using Spans = std::vector<std::pair<double, double>>;
+
+/// Beginnings of spans that no other span lies over, rising.
+std::vector<double> clearOf(const Spans& spans) {
+  std::vector<double> cuts;
+  for (const auto& span : spans)
+    if (std::none_of(spans.begin(), spans.end(),
+                     [x = span.first](const auto& other) { return other.first < x && x < other.second; }))
+      cuts.push_back(span.first);
+  std::sort(cuts.begin(), cuts.end());
+  return cuts;
+}
+
+/// Cuts [from, to] into pieces of at most `length`, each at the last place that leaves a page at least 40 % full and is
+/// clear of sections, or, where there is none, of parts.
+std::vector<std::pair<double, double>> pieces(double from, double to, double length, const Spans& sections,
+                                              const Spans& parts) {
   std::vector<std::pair<double, double>> result;
+  const auto betweenSections = clearOf(sections), betweenParts = clearOf(parts);
   while (to - from > length) {
     double cut = from + length;
-    for (const double candidate : cuts)
-      if (candidate <= from + length && candidate > from + 0.4 * length) cut = candidate;
+    for (const auto* cuts : {&betweenParts, &betweenSections}) // the better ones last
+      for (const double candidate : *cuts)
+        if (candidate <= from + length && candidate > from + 0.4 * length) cut = candidate;
     result.emplace_back(from, cut);
     from = cut;
   }
@@ -27,21 +44,28 @@ std::vector<std::pair<double, double>> pieces(double from, double to, double len
 
 } // namespace
 
-std::vector<QRectF> pageAreas(const amp::Drawing& drawing, QSizeF page) {
-  std::vector<double> across, down;
-  for (const auto& candidate : drawing.frames) {
-    const double x = candidate.left - 1.5, y = candidate.top - 1.5;
-    const auto clear = [&](const auto& spans) {
-      return std::none_of(drawing.frames.begin(), drawing.frames.end(), spans);
-    };
-    if (clear([&](const auto& f) { return f.left < x && x < f.right; })) across.push_back(x);
-    if (clear([&](const auto& f) { return f.top < y && y < f.bottom; })) down.push_back(y);
-  }
-  std::sort(across.begin(), across.end());
-  std::sort(down.begin(), down.end());
+std::vector<QRectF> pageAreas(const amp::Drawing& drawing, const QRectF& bounds, QSizeF page) {
+  constexpr double air = 1.5, label = 3; // around a section; beside a part for its words
+  // Places that a cut through these rows, or columns, would go through.
+  const auto spans = [&](bool across, double top, double bottom) {
+    std::pair<Spans, Spans> both;
+    for (const auto& frame : drawing.frames)
+      if (frame.top < bottom && top < frame.bottom)
+        both.first.emplace_back(across ? frame.left - air : frame.top - air, across ? frame.right : frame.bottom);
+    for (const auto& part : drawing.parts) {
+      QRectF body = glyphFor(part, ResistorStyle::box).body;
+      body.adjust(-label, -label, label, label);
+      if (body.top() < bottom && top < body.bottom())
+        both.second.emplace_back(across ? body.left() : body.top(), across ? body.right() : body.bottom());
+    }
+    return both;
+  };
   std::vector<QRectF> areas;
-  for (const auto& [top, bottom] : pieces(drawing.top, drawing.bottom, page.height(), down))
-    for (const auto& [left, right] : pieces(drawing.left, drawing.right, page.width(), across)) {
+  const auto [sectionRows, partRows] = spans(false, bounds.top(), bounds.bottom());
+  for (const auto& [top, bottom] : pieces(bounds.top(), bounds.bottom(), page.height(), sectionRows, partRows)) {
+    // What stands in another row need not be whole here.
+    const auto [sections, parts] = spans(true, top, bottom);
+    for (const auto& [left, right] : pieces(bounds.left(), bounds.right(), page.width(), sections, parts)) {
       const QRectF area(left, top, right - left, bottom - top);
       const bool used = std::any_of(drawing.parts.begin(), drawing.parts.end(), [&](const auto& part) {
         return std::any_of(part.pins.begin(), part.pins.end(),
@@ -49,6 +73,7 @@ std::vector<QRectF> pageAreas(const amp::Drawing& drawing, QSizeF page) {
       });
       if (used) areas.push_back(area);
     }
+  }
   return areas;
 }
 
@@ -61,9 +86,9 @@ bool paintPages(QPagedPaintDevice& device, const RunPainter& run, const QString&
   const double head = headMillimetres * dotsPerMillimetre;
   const QRectF sheet(0, 0, device.width(), device.height());
   const QRectF paper = sheet.adjusted(0, head, 0, 0);
-  const QRectF whole(drawing.left, drawing.top, drawing.right - drawing.left, drawing.bottom - drawing.top);
+  const QRectF whole = run.bounds();
   const double step = millimetresPerStep * dotsPerMillimetre;
-  const auto areas = pages == Pages::one ? std::vector<QRectF>{whole} : pageAreas(drawing, paper.size() / step);
+  const auto areas = pages == Pages::one ? std::vector<QRectF>{whole} : pageAreas(drawing, whole, paper.size() / step);
   for (std::size_t i = 0; i < areas.size(); ++i) {
     if (i > 0 && !device.newPage()) return false;
     const QRectF& area = areas[i];
@@ -75,12 +100,13 @@ bool paintPages(QPagedPaintDevice& device, const RunPainter& run, const QString&
     painter.setFont(font);
     QString text = title;
     if (areas.size() > 1)
-      text = QCoreApplication::translate("Pages", "%1, page %2 of %3").arg(title).arg(i + 1).arg(areas.size());
+      text = QCoreApplication::translate("Pages", "%1, page %2 of %3")
+                 .arg(title, QString::number(i + 1), QString::number(areas.size()));
     painter.drawText(QRectF(0, 0, sheet.width(), head), Qt::AlignLeft | Qt::AlignTop, text);
     painter.save();
     painter.setClipRect(QRectF(paper.topLeft(), area.size() * unit));
     painter.translate(paper.left() - area.left() * unit, paper.top() - area.top() * unit);
-    run.paint(painter, unit, area.adjusted(-1, -1, 1, 1), {}, false);
+    run.paint(painter, unit, {area.adjusted(-1, -1, 1, 1)}, {}, false);
     painter.restore();
   }
   return painter.end();

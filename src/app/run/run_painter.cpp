@@ -4,6 +4,7 @@
 
 #include <QFontMetricsF>
 #include <QImage>
+#include <algorithm>
 
 namespace vinegar::app {
 namespace {
@@ -37,9 +38,22 @@ double drawRuns(QPainter& painter, QPointF at, const std::vector<Run>& runs, dou
   return x - at.x();
 }
 
-/// How far, in grid steps, a part's label and a volts tag can reach from it.
-constexpr double labelReach = 14;
-QRectF tagReach(const amp::Point& at) { return {at.x - 18, at.y - 4, 36, 8}; }
+/// How far, in grid steps, a volts tag can reach from its place.
+QRectF tagReach(const amp::Point& at) { return {at.x - 18, at.y - 9, 36, 13}; }
+
+/// `wanted`, or as far up from there as it takes; added to `taken`.
+QRectF clearOf(std::vector<QRectF>& taken, QRectF wanted, double gap) {
+  const auto touches = [&](const QRectF& other) { return other.adjusted(-gap, -gap, gap, gap).intersects(wanted); };
+  while (std::any_of(taken.begin(), taken.end(), touches))
+    wanted.translate(0, -wanted.height() - gap);
+  taken.push_back(wanted);
+  return wanted;
+}
+
+bool meets(const std::vector<QRectF>& visible, const QRectF& area) {
+  return visible.empty() ||
+         std::any_of(visible.begin(), visible.end(), [&](const QRectF& seen) { return seen.intersects(area); });
+}
 
 bool isVertical(const amp::Drawing::Part& part) {
   return part.place.direction == amp::Direction::down || part.place.direction == amp::Direction::up;
@@ -49,17 +63,66 @@ bool isVertical(const amp::Drawing::Part& part) {
 
 RunPainter::RunPainter(RunContent content, ResistorStyle style) : content_(std::move(content)) {
   for (const auto& part : content_.drawing.parts) {
-    Drawn drawn{&part, glyphFor(part, style), {}};
+    Drawn drawn{&part, glyphFor(part, style), {}, {}};
     drawn.area = drawn.glyph.body.adjusted(-0.6, -0.6, 0.6, 0.6);
     parts_.push_back(std::move(drawn));
   }
+  const auto addBent = [this](const QPainterPath& path) {
+    bent_.emplace_back(path.boundingRect().adjusted(-0.5, -0.5, 0.5, 0.5), path);
+  };
   for (const auto& line : content_.drawing.lines) {
-    wires_.moveTo(line.points.front().x, line.points.front().y);
-    for (std::size_t i = 1; i < line.points.size(); ++i)
-      wires_.lineTo(line.points[i].x, line.points[i].y);
+    QPolygonF points;
+    for (const auto& point : line.points)
+      points << QPointF(point.x, point.y);
+    if (points.size() == 2) {
+      wires_.emplace_back(points[0], points[1]);
+      continue;
+    }
+    QPainterPath path;
+    path.addPolygon(points);
+    addBent(path);
   }
   for (const auto& ground : content_.drawing.grounds)
-    wires_.addPath(groundGlyph(ground));
+    addBent(groundGlyph(ground));
+  for (auto& drawn : parts_)
+    drawn.words = wordsOf(drawn);
+  measureVolts();
+  measure();
+}
+
+QRectF RunPainter::wordsOf(const Drawn& drawn) const {
+  constexpr double unit = 12, margin = 0.8;
+  static QImage paper(1, 1, QImage::Format_ARGB32);
+  QPainter painter(&paper);
+  std::vector<TextArea> areas;
+  paintLabel(painter, unit, drawn, &areas);
+  QRectF all;
+  for (const auto& text : areas)
+    all |= QRectF(text.area.topLeft() / unit, text.area.size() / unit);
+  if (all.isEmpty()) return all;
+  // Letters are whole pixels high, so that at another size they may be a little wider.
+  const double wider = margin + 0.25 * all.width();
+  return all.adjusted(-wider, -margin, wider, margin);
+}
+
+/// The drawing knows its symbols and wires; what is written beside them at its edges reaches further.
+void RunPainter::measure() {
+  const auto& d = content_.drawing;
+  bounds_ = QRectF(d.left, d.top, d.right - d.left, d.bottom - d.top) | voltsBounds_;
+  for (const auto& drawn : parts_)
+    if (!drawn.words.isEmpty()) bounds_ |= drawn.words;
+}
+
+void RunPainter::measureVolts() {
+  constexpr double unit = 12, margin = 0.8;
+  static QImage paper(1, 1, QImage::Format_ARGB32);
+  QPainter painter(&paper);
+  std::vector<TextArea> areas;
+  paintVolts(painter, unit, {}, &areas);
+  voltsBounds_ = {};
+  for (const auto& text : areas)
+    voltsBounds_ |=
+        QRectF(text.area.topLeft() / unit, text.area.size() / unit).adjusted(-margin, -margin, margin, margin);
 }
 
 std::vector<QRectF> RunPainter::setReadings(std::map<std::string, InkAndPencil> labels,
@@ -69,10 +132,20 @@ std::vector<QRectF> RunPainter::setReadings(std::map<std::string, InkAndPencil> 
     const auto x = a.find(key), y = b.find(key);
     return (x == a.end()) != (y == b.end()) || (x != a.end() && !(x->second == y->second));
   };
-  for (const auto& drawn : parts_)
-    if (differ(labels, content_.labels, drawn.part->name) ||
-        stressed.contains(drawn.part->name) != content_.stressed.contains(drawn.part->name))
-      changed.push_back(drawn.area.adjusted(-labelReach, -labelReach / 2, labelReach, labelReach / 2));
+  std::vector<Drawn*> others;
+  const auto pencilled = [](const auto& all, const std::string& key) {
+    const auto found = all.find(key);
+    return found != all.end() && found->second.differs();
+  };
+  for (auto& drawn : parts_)
+    if (const bool other = stressed.contains(drawn.part->name) != content_.stressed.contains(drawn.part->name);
+        other || differ(labels, content_.labels, drawn.part->name)) {
+      if (other || !pencilled(labels, drawn.part->name) || !isPencilled(drawn)) ++stillState_;
+      changed.push_back(drawn.area.adjusted(-1, -1, 1, 1));
+      if (!drawn.words.isEmpty()) changed.push_back(drawn.words);
+      others.push_back(&drawn);
+    }
+  const auto labelsChanged = changed.size();
   for (const auto& tag : content_.drawing.tags)
     if (differ(volts, content_.volts, tag.node)) changed.push_back(tagReach(tag.at));
   for (const auto& flag : content_.drawing.flags)
@@ -80,6 +153,12 @@ std::vector<QRectF> RunPainter::setReadings(std::map<std::string, InkAndPencil> 
   content_.labels = std::move(labels);
   content_.volts = std::move(volts);
   content_.stressed = std::move(stressed);
+  if (changed.size() > labelsChanged) measureVolts();
+  for (auto* drawn : others) {
+    drawn->words = wordsOf(*drawn);
+    if (!drawn->words.isEmpty()) changed.push_back(drawn->words);
+  }
+  if (!changed.empty()) measure();
   return changed;
 }
 
@@ -95,23 +174,46 @@ QRectF RunPainter::partArea(const std::string& name) const {
   return {};
 }
 
-void RunPainter::paint(QPainter& painter, double unit, const QRectF& visible, const std::string& selected,
+bool RunPainter::isPencilled(const Drawn& drawn) const {
+  const auto label = content_.labels.find(drawn.part->name);
+  return label != content_.labels.end() && label->second.differs();
+}
+
+void RunPainter::paint(QPainter& painter, double unit, const std::vector<QRectF>& visible, const std::string& selected,
                        bool focused) const {
+  paintStill(painter, unit, selected, focused, visible);
+  paintLive(painter, unit, visible);
+}
+
+void RunPainter::paintLive(QPainter& painter, double unit, const std::vector<QRectF>& visible) const {
+  painter.setRenderHint(QPainter::Antialiasing);
+  for (const auto& drawn : parts_)
+    if (isPencilled(drawn) && meets(visible, drawn.words)) paintLabel(painter, unit, drawn);
+  paintVolts(painter, unit, visible);
+}
+
+void RunPainter::paintStill(QPainter& painter, double unit, const std::string& selected, bool focused,
+                            const std::vector<QRectF>& visible) const {
   const Theme& t = theme();
   painter.setRenderHint(QPainter::Antialiasing);
   const double line = std::max(1.1, unit * 0.19) / unit;
   painter.save();
   painter.scale(unit, unit);
   painter.setPen(QPen(t.ink, line, Qt::SolidLine, Qt::FlatCap));
-  painter.drawPath(wires_);
+  painter.setBrush(Qt::NoBrush);
+  QVector<QLineF> seen;
+  for (const auto& wire : wires_)
+    if (meets(visible, QRectF(wire.p1(), wire.p2()).normalized().adjusted(-0.5, -0.5, 0.5, 0.5))) seen << wire;
+  painter.drawLines(seen);
+  for (const auto& [area, path] : bent_)
+    if (meets(visible, area)) painter.drawPath(path);
   painter.setPen(Qt::NoPen);
   painter.setBrush(t.ink);
   for (const auto& dot : content_.drawing.junctions)
-    painter.drawEllipse(QPointF(dot.x, dot.y), 0.38, 0.38);
+    if (meets(visible, QRectF(dot.x - 0.5, dot.y - 0.5, 1, 1))) painter.drawEllipse(QPointF(dot.x, dot.y), 0.38, 0.38);
   for (const auto& drawn : parts_) {
-    if (!visible.isEmpty() && !drawn.area.adjusted(-4, -4, 4, 4).intersects(visible)) continue;
-    const auto label = content_.labels.find(drawn.part->name);
-    const bool pencilled = label != content_.labels.end() && label->second.differs();
+    if (!meets(visible, drawn.area.adjusted(-1, -1, 1, 1))) continue;
+    const bool pencilled = isPencilled(drawn);
     const bool stressed = content_.stressed.contains(drawn.part->name);
     if (drawn.part->name == selected) {
       QColor fill = t.signal;
@@ -142,13 +244,19 @@ void RunPainter::paint(QPainter& painter, double unit, const QRectF& visible, co
     painter.drawPath(drawn.glyph.filled);
   }
   painter.restore();
-  for (const auto& drawn : parts_) {
-    if (!visible.isEmpty() &&
-        !drawn.area.adjusted(-labelReach, -labelReach / 2, labelReach, labelReach / 2).intersects(visible))
-      continue;
-    paintLabel(painter, unit, drawn);
+  for (const auto& drawn : parts_)
+    if (!isPencilled(drawn) && meets(visible, drawn.words)) paintLabel(painter, unit, drawn);
+  auto font = pixelFont(textFont(9), 1.5 * unit);
+  font.setStrikeOut(true);
+  for (const auto& gone : content_.gone) {
+    painter.save();
+    painter.translate(gone.at * unit);
+    painter.rotate(-90);
+    painter.setFont(font);
+    painter.setPen(t.pencil);
+    painter.drawText(QPointF(0, 0.5 * unit), gone.title);
+    painter.restore();
   }
-  paintVolts(painter, unit, visible);
 }
 
 std::vector<RunPainter::TextArea> RunPainter::textAreas() const {
@@ -180,7 +288,7 @@ void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn, 
   const bool tube = amp::hasType(part.kind) && part.kind != PartKind::diode;
   const QColor valueColour = part.fitted && !tube ? t.ink : t.quiet;
   if (label.differs()) {
-    lines.push_back({{label.ink, t.quiet, false, true}});
+    if (!label.ink.isEmpty()) lines.push_back({{label.ink, t.quiet, false, true}});
     lines.push_back({{label.pencil, t.pencil, true}});
   } else {
     lines.push_back({{part.fitted ? label.ink : QStringLiteral("\u2014"), valueColour}});
@@ -224,7 +332,7 @@ void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn, 
   else if (part.kind == PartKind::powerTransformer) // below the primary
     start = {(part.pins[0].x + 1) * unit, (std::max(part.pins[0].y, part.pins[1].y) + 2.6) * unit};
   else if (part.kind == PartKind::rectifier)
-    start = {body.left() * unit, (body.bottom() + 0.4) * unit + size};
+    start = {body.left() * unit, (body.bottom() + 0.8) * unit + size};
   else if (tube)
     start = {(body.right() + 0.5) * unit, (body.top() + 0.5) * unit};
   else
@@ -237,7 +345,8 @@ void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn, 
   }
 }
 
-void RunPainter::paintVolts(QPainter& painter, double unit, const QRectF& visible, std::vector<TextArea>* areas) const {
+void RunPainter::paintVolts(QPainter& painter, double unit, const std::vector<QRectF>& visible,
+                            std::vector<TextArea>* areas) const {
   const Theme& t = theme();
   const auto font = pixelFont(figureFont(9), 1.5 * unit);
   const QFontMetricsF metrics(font, painter.device());
@@ -253,7 +362,7 @@ void RunPainter::paintVolts(QPainter& painter, double unit, const QRectF& visibl
   };
   painter.setFont(font);
   for (const auto& tag : content_.drawing.tags) {
-    if (!visible.isEmpty() && !tagReach(tag.at).intersects(visible)) continue;
+    if (!meets(visible, tagReach(tag.at))) continue;
     const auto volts = reading(tag.node);
     const double inkWidth = metrics.horizontalAdvance(volts.ink);
     const double pencilWidth = volts.differs() ? metrics.horizontalAdvance(volts.pencil) + 0.7 * unit : 0;
@@ -272,8 +381,8 @@ void RunPainter::paintVolts(QPainter& painter, double unit, const QRectF& visibl
       painter.drawText(inner, Qt::AlignVCenter | Qt::AlignRight, volts.pencil);
     }
   }
+  std::vector<QRectF> above; // flags over the rails stand clear of each other
   for (const auto& flag : content_.drawing.flags) {
-    if (!visible.isEmpty() && !tagReach(flag.at).intersects(visible)) continue;
     const auto volts = reading(flag.node);
     const QString text = QString::fromStdString(flag.rail) + QStringLiteral("  ") + volts.ink;
     const double inkWidth = metrics.horizontalAdvance(text);
@@ -283,7 +392,7 @@ void RunPainter::paintVolts(QPainter& painter, double unit, const QRectF& visibl
     QRectF rect;
     using Side = amp::Drawing::RailFlag::Side;
     if (flag.side == Side::above)
-      rect = {at.x() - width / 2, at.y() - 3.1 * unit, width, height};
+      rect = clearOf(above, {at.x() - width / 2, at.y() - 3.1 * unit, width, height}, 0.4 * unit);
     else if (flag.side == Side::right)
       rect = {at.x() + 0.8 * unit, at.y() - height / 2, width, height};
     else
@@ -292,7 +401,9 @@ void RunPainter::paintVolts(QPainter& painter, double unit, const QRectF& visibl
       areas->push_back({flag.rail, rect});
       continue;
     }
+    if (!meets(visible, tagReach(flag.at))) continue;
     painter.setPen(QPen(t.ink, 1));
+    if (flag.side == Side::above && rect.bottom() < at.y() - 1.5 * unit) painter.drawLine(at, {at.x(), rect.bottom()});
     if (flag.side == Side::right) painter.drawLine(at, {rect.left(), at.y()});
     if (flag.side == Side::left) painter.drawLine(at, {rect.right(), at.y()});
     box(rect, t.ink);

@@ -25,6 +25,12 @@ struct RunContent {
   std::map<std::string, InkAndPencil> labels; ///< by part name
   std::map<std::string, InkAndPencil> volts;  ///< by node key
   std::set<std::string> stressed;             ///< parts over a rating
+  /// What was taken out and is not inked yet: its name stays, struck through, where it stood.
+  struct Gone {
+    QString title;
+    QPointF at; ///< where the words begin, upwards
+  };
+  std::vector<Gone> gone = {};
 };
 
 /// Paints the run. Made once per drawing; painting then only follows values.
@@ -39,11 +45,22 @@ public:
   std::vector<QRectF> setReadings(std::map<std::string, InkAndPencil> labels, std::map<std::string, InkAndPencil> volts,
                                   std::set<std::string> stressed);
 
-  /// `unit`: pixels to a grid step. The drawing's own origin is at the painter's origin.
-  void paint(QPainter& painter, double unit, const QRectF& visible, const std::string& selected, bool focused) const;
+  /// `unit`: pixels to a grid step. The drawing's own origin is at the painter's origin. Only what meets one of
+  /// `visible` is painted, in grid units; empty: all.
+  void paint(QPainter& painter, double unit, const std::vector<QRectF>& visible, const std::string& selected,
+             bool focused) const;
+  /// The two layers of that. Still: wires, symbols and the words of what is not pencilled. Live: what follows a turned
+  /// value, the pencilled words and the volts. The still one looks as before for as long as `stillState` is the same.
+  void paintStill(QPainter& painter, double unit, const std::string& selected, bool focused,
+                  const std::vector<QRectF>& visible = {}) const;
+  void paintLive(QPainter& painter, double unit, const std::vector<QRectF>& visible) const;
+  [[nodiscard]] int stillState() const { return stillState_; }
   /// Name of the part under a grid point, or empty.
   [[nodiscard]] std::string partAt(QPointF grid) const;
   [[nodiscard]] QRectF partArea(const std::string& name) const;
+
+  /// All that is painted, texts included, in grid units.
+  [[nodiscard]] QRectF bounds() const { return bounds_; }
 
   /// Where each text lies, in grid units; `owner` is its part, node or rail.
   struct TextArea {
@@ -57,14 +74,25 @@ private:
     const amp::Drawing::Part* part;
     Glyph glyph;
     QRectF area;
+    QRectF words = {}; ///< where its label lies
   };
+  [[nodiscard]] bool isPencilled(const Drawn& drawn) const;
+  /// Where a part's label lies, in grid units.
+  [[nodiscard]] QRectF wordsOf(const Drawn& drawn) const;
   // With `areas`, texts are not painted but their places in pixels added to it.
   void paintLabel(QPainter& painter, double unit, const Drawn& drawn, std::vector<TextArea>* areas = nullptr) const;
-  void paintVolts(QPainter& painter, double unit, const QRectF& visible, std::vector<TextArea>* areas = nullptr) const;
+  void paintVolts(QPainter& painter, double unit, const std::vector<QRectF>& visible,
+                  std::vector<TextArea>* areas = nullptr) const;
+
+  void measure();
+  void measureVolts();
 
   RunContent content_;
+  QRectF bounds_, voltsBounds_;
   std::vector<Drawn> parts_;
-  QPainterPath wires_;
+  int stillState_ = 0;
+  std::vector<QLineF> wires_; ///< straight ones: the painter is many times faster at lines than at paths
+  std::vector<std::pair<QRectF, QPainterPath>> bent_; ///< wires with corners, and ground symbols
 };
 
 } // namespace vinegar::app

@@ -26,6 +26,8 @@ RunView::RunView(QWidget* parent) : QAbstractScrollArea(parent) {
 
 void RunView::setRun(RunContent content, ResistorStyle style) {
   painter_ = std::make_unique<RunPainter>(std::move(content), style);
+  look_.reset();
+  arranging_.reset();
   updateScrollBars();
   viewport()->update();
 }
@@ -33,27 +35,43 @@ void RunView::setRun(RunContent content, ResistorStyle style) {
 void RunView::setReadings(std::map<std::string, InkAndPencil> labels, std::map<std::string, InkAndPencil> volts,
                           std::set<std::string> stressed) {
   if (!painter_) return;
-  for (const auto& area : painter_->setReadings(std::move(labels), std::move(volts), std::move(stressed)))
-    viewport()->update(QRectF(area.topLeft() * unit() + origin(), area.size() * unit()).toAlignedRect());
+  const auto before = painter_->bounds();
+  const auto changed = painter_->setReadings(std::move(labels), std::move(volts), std::move(stressed));
+  if (painter_->bounds() != before) {
+    updateScrollBars();
+    viewport()->update();
+  }
+  // Few places are painted by themselves; of many the whole around them, since a clip of many pieces costs more.
+  constexpr std::size_t few = 6;
+  std::vector<QRect> seen;
+  QRect around;
+  for (const auto& area : changed) {
+    const QRect place = QRectF(area.topLeft() * unit() + origin(), area.size() * unit()).toAlignedRect();
+    if (!place.intersects(viewport()->rect())) continue;
+    seen.push_back(place);
+    around |= place;
+  }
+  if (seen.size() > few) seen = {around};
+  for (const auto& place : seen)
+    viewport()->update(place);
 }
 
 double RunView::unit() const { return pixelsPerGrid * zoom_; }
 
 QPointF RunView::origin() const {
   if (!painter_) return {};
-  const auto& d = painter_->content().drawing;
-  const double slackX = std::max(0.0, viewport()->width() - (d.right - d.left) * unit()) / 2;
-  const double slackY = std::max(0.0, viewport()->height() - (d.bottom - d.top) * unit()) / 2;
-  return {slackX - d.left * unit() - horizontalScrollBar()->value(),
-          slackY - d.top * unit() - verticalScrollBar()->value()};
+  const auto d = painter_->bounds();
+  const double slackX = std::max(0.0, viewport()->width() - d.width() * unit()) / 2;
+  const double slackY = std::max(0.0, viewport()->height() - d.height() * unit()) / 2;
+  return {slackX - d.left() * unit() - horizontalScrollBar()->value(),
+          slackY - d.top() * unit() - verticalScrollBar()->value()};
 }
 
 QPointF RunView::toGrid(QPointF p) const { return (p - origin()) / unit(); }
 
 QSizeF RunView::drawingSize() const {
   if (!painter_) return {};
-  const auto& d = painter_->content().drawing;
-  return {d.right - d.left, d.bottom - d.top};
+  return painter_->bounds().size();
 }
 
 int RunView::fullHeight() const {
@@ -69,14 +87,15 @@ void RunView::updateScrollBars() {
   };
   set(horizontalScrollBar(), size.width(), viewport()->width());
   set(verticalScrollBar(), size.height(), viewport()->height());
+  if (stayAtSupply_) horizontalScrollBar()->setValue(horizontalScrollBar()->maximum());
 }
 
 void RunView::paintOnto(QPainter& painter, const QRectF& target) const {
   if (!painter_) return;
-  const auto& d = painter_->content().drawing;
+  const auto d = painter_->bounds();
   const double u = std::min(target.width() / drawingSize().width(), target.height() / drawingSize().height());
   painter.save();
-  painter.translate(target.left() - d.left * u, target.top() - d.top * u);
+  painter.translate(target.left() - d.left() * u, target.top() - d.top() * u);
   painter_->paint(painter, u, {}, {}, false);
   painter.restore();
 }
@@ -90,16 +109,60 @@ void RunView::paintEvent(QPaintEvent* event) {
   QPainter painter(viewport());
   painter.fillRect(event->rect(), theme().ground);
   if (!painter_) return;
-  if (painter_->content().drawing.parts.empty()) {
+  if (painter_->content().drawing.parts.empty() && !arranging_) {
     painter.setPen(theme().quiet);
     painter.setFont(textFont(11));
     painter.drawText(viewport()->rect(), Qt::AlignCenter,
                      tr("No sections yet. Open a design or a sample from the menu (F10)."));
     return;
   }
+  const QPixmap& still = stillPicture();
+  std::vector<QRectF> visible;
+  for (const auto& rect : event->region()) {
+    painter.drawPixmap(QPointF(rect.topLeft()), still,
+                       QRectF(rect.topLeft() * still.devicePixelRatio(), rect.size() * still.devicePixelRatio()));
+    visible.emplace_back(toGrid(rect.topLeft()), toGrid(rect.bottomRight() + QPoint(1, 1)));
+  }
   painter.translate(origin());
-  const QRectF visible(toGrid(event->rect().topLeft()), toGrid(event->rect().bottomRight()));
-  painter_->paint(painter, unit(), visible, selected_, hasFocus());
+  painter_->paintLive(painter, unit(), visible);
+  if (arranging_) arranging_->paint(painter, unit(), piece_, hasFocus());
+}
+
+void RunView::arrange(std::optional<Arranging> arranging) {
+  arranging_ = std::move(arranging);
+  viewport()->update();
+}
+
+void RunView::take(const Piece& piece) {
+  piece_ = piece;
+  if (!arranging_) return;
+  bring(arranging_->area(piece));
+  viewport()->update();
+}
+
+QPoint RunView::piecePosition(const Piece& piece) const {
+  return arranging_ ? (arranging_->area(piece).center() * unit() + origin()).toPoint() : QPoint();
+}
+
+void RunView::choosePiece(const Piece& piece) {
+  if (piece.empty()) return;
+  take(piece);
+  Q_EMIT pieceTaken(piece);
+}
+
+const QPixmap& RunView::stillPicture() {
+  Look look{origin(),  viewport()->size(), unit(),   viewport()->devicePixelRatioF(),
+            selected_, hasFocus(),         &theme(), painter_->stillState()};
+  if (look_ == look) return still_;
+  still_ = QPixmap(look.size * look.ratio);
+  still_.setDevicePixelRatio(look.ratio);
+  still_.fill(theme().ground);
+  QPainter painter(&still_);
+  painter.translate(look.origin);
+  const std::vector<QRectF> seen{{toGrid({0, 0}), toGrid(QPointF(look.size.width(), look.size.height()))}};
+  painter_->paintStill(painter, look.unit, look.selected, look.focused, seen);
+  look_ = std::move(look);
+  return still_;
 }
 
 void RunView::resizeEvent(QResizeEvent*) {
@@ -120,6 +183,7 @@ void RunView::focusOutEvent(QFocusEvent* event) {
 void RunView::select(const std::string& part) {
   if (part == selected_) return;
   selected_ = part;
+  stayAtSupply_ = false;
   setAccessibleDescription(QString::fromStdString(part));
   showSelected();
   viewport()->update();
@@ -133,16 +197,24 @@ void RunView::choose(const std::string& part) {
 
 void RunView::showSelected() {
   if (!painter_) return;
-  const QRectF area = painter_->partArea(selected_);
+  bring(painter_->partArea(selected_));
+}
+
+void RunView::bring(const QRectF& area) {
   if (area.isEmpty()) return;
   const QRectF onScreen(area.topLeft() * unit() + origin(), area.size() * unit());
   const double margin = 10 * unit();
-  const auto bring = [&](QScrollBar* bar, double low, double high, int page) {
+  const auto move = [&](QScrollBar* bar, double low, double high, int page) {
     if (low < 0 || high > page)
       bar->setValue(bar->value() + static_cast<int>(low < 0 ? low - margin : high - page + margin));
   };
-  bring(horizontalScrollBar(), onScreen.left(), onScreen.right(), viewport()->width());
-  bring(verticalScrollBar(), onScreen.top(), onScreen.bottom(), viewport()->height());
+  move(horizontalScrollBar(), onScreen.left(), onScreen.right(), viewport()->width());
+  move(verticalScrollBar(), onScreen.top(), onScreen.bottom(), viewport()->height());
+}
+
+void RunView::showEnd(bool supply) {
+  stayAtSupply_ = supply;
+  horizontalScrollBar()->setValue(supply ? horizontalScrollBar()->maximum() : 0);
 }
 
 QPoint RunView::partPosition(const std::string& part) const {
@@ -164,7 +236,10 @@ void RunView::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton || !painter_) return;
   dragFrom_ = event->pos();
   dragging_ = false;
-  choose(painter_->partAt(toGrid(event->position())));
+  const auto at = toGrid(event->position());
+  if (arranging_)
+    if (const auto piece = arranging_->at(at); piece.place || painter_->partAt(at).empty()) return choosePiece(piece);
+  choose(painter_->partAt(at));
 }
 
 void RunView::mouseMoveEvent(QMouseEvent* event) {
@@ -172,6 +247,7 @@ void RunView::mouseMoveEvent(QMouseEvent* event) {
     const QPoint moved = event->pos() - dragFrom_;
     if (dragging_ || moved.manhattanLength() > 6) {
       dragging_ = true;
+      stayAtSupply_ = false;
       viewport()->setCursor(Qt::ClosedHandCursor);
       horizontalScrollBar()->setValue(horizontalScrollBar()->value() - moved.x());
       verticalScrollBar()->setValue(verticalScrollBar()->value() - moved.y());
@@ -198,12 +274,55 @@ void RunView::wheelEvent(QWheelEvent* event) {
   QScrollBar* bar = verticalScrollBar()->maximum() > 0 && !(event->modifiers() & Qt::ShiftModifier)
                         ? verticalScrollBar()
                         : horizontalScrollBar();
+  stayAtSupply_ = false;
   bar->setValue(bar->value() - (event->angleDelta().y() + event->angleDelta().x()) / 2);
   event->accept();
 }
 
+bool RunView::arrangingKey(QKeyEvent* event) {
+  const bool ctrl = event->modifiers() & Qt::ControlModifier;
+  using amp::Direction;
+  const auto go = [&](Direction direction) { choosePiece(arranging_->neighbour(piece_, direction)); };
+  switch (event->key()) {
+  case Qt::Key_Left:
+    ctrl ? Q_EMIT actWanted(PieceAct::moveLeft) : go(Direction::left);
+    return true;
+  case Qt::Key_Right:
+    ctrl ? Q_EMIT actWanted(PieceAct::moveRight) : go(Direction::right);
+    return true;
+  case Qt::Key_Up:
+    go(Direction::up);
+    return true;
+  case Qt::Key_Down:
+    go(Direction::down);
+    return true;
+  case Qt::Key_Return:
+  case Qt::Key_Enter:
+  case Qt::Key_Space:
+    Q_EMIT actWanted(PieceAct::choose);
+    return true;
+  case Qt::Key_Insert:
+    Q_EMIT actWanted(event->modifiers() & Qt::ShiftModifier ? PieceAct::insertBefore
+                     : ctrl                                 ? PieceAct::putBeside
+                                                            : PieceAct::insertAfter);
+    return true;
+  case Qt::Key_Delete:
+  case Qt::Key_Backspace:
+    if (ctrl) return false;
+    Q_EMIT actWanted(PieceAct::remove);
+    return true;
+  case Qt::Key_D:
+    if (!ctrl) return false;
+    Q_EMIT actWanted(PieceAct::duplicate);
+    return true;
+  default:
+    return false;
+  }
+}
+
 void RunView::keyPressEvent(QKeyEvent* event) {
   if (!painter_) return;
+  if (arranging_ && arrangingKey(event)) return;
   const auto& drawing = painter_->content().drawing;
   using amp::Direction;
   switch (event->key()) {
@@ -244,3 +363,5 @@ void RunView::keyPressEvent(QKeyEvent* event) {
 }
 
 } // namespace vinegar::app
+
+#include "moc_run_view.cpp"

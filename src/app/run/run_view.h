@@ -1,11 +1,15 @@
 #pragma once
 
+#include "run/arranging.h"
 #include "run/run_pages.h"
 
 #include <QAbstractScrollArea>
+#include <QPixmap>
 #include <memory>
 
 namespace vinegar::app {
+
+struct Theme;
 
 /// The schematic of the whole amplifier: scrolls, zooms with Ctrl+wheel or +/-, selects by click and by arrow keys.
 class RunView : public QAbstractScrollArea {
@@ -17,6 +21,14 @@ public:
   void setReadings(std::map<std::string, InkAndPencil> labels, std::map<std::string, InkAndPencil> volts,
                    std::set<std::string> stressed);
   void select(const std::string& part);
+  /// In its arranging form, with that piece in hand; nothing: as ever. Right after setRun, which forgets it.
+  void arrange(std::optional<Arranging> arranging);
+  [[nodiscard]] bool isArranging() const { return arranging_.has_value(); }
+  void take(const Piece& piece);
+  /// Where a piece is on the viewport, for those who point at it.
+  [[nodiscard]] QPoint piecePosition(const Piece& piece) const;
+  /// Brings one end of the run on screen: the supply's, or the one where the signal enters.
+  void showEnd(bool supply);
   [[nodiscard]] const std::string& selected() const { return selected_; }
   void zoomTo(double zoom);
   [[nodiscard]] double zoom() const { return zoom_; }
@@ -34,6 +46,8 @@ Q_SIGNALS:
   void partSelected(const QString& name);
   /// A letter or figure typed here: the start of a part's name.
   void nameTyped(const QString& text);
+  void pieceTaken(const Piece& piece);
+  void actWanted(PieceAct act);
 
 protected:
   void paintEvent(QPaintEvent* event) override;
@@ -54,10 +68,31 @@ private:
   void updateScrollBars();
   void showSelected();
   void choose(const std::string& part);
+  void choosePiece(const Piece& piece);
+  void bring(const QRectF& area);
+  bool arrangingKey(QKeyEvent* event);
+
+  /// What stays while a value is turned, painted once per look at it.
+  [[nodiscard]] const QPixmap& stillPicture();
 
   std::unique_ptr<RunPainter> painter_;
+  struct Look {
+    QPointF origin;
+    QSize size;
+    double unit, ratio;
+    std::string selected;
+    bool focused;
+    const Theme* theme;
+    int state;
+    bool operator==(const Look&) const = default;
+  };
+  std::optional<Arranging> arranging_;
+  Piece piece_;
+  std::optional<Look> look_;
+  QPixmap still_;
   std::string selected_;
   double zoom_ = 1;
+  bool stayAtSupply_ = false; ///< until the builder looks elsewhere
   QPoint dragFrom_;
   bool dragging_ = false;
 };

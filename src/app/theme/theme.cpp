@@ -43,7 +43,8 @@ QLineEdit, QComboBox, QPlainTextEdit, QSpinBox { background: @ground; border: 1p
 QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus { border: 2px solid @signal; padding: 2px 5px; }
 QLineEdit[bad="true"] { border: 2px solid @danger; padding: 2px 5px; }
 #find { border-radius: 10px; padding: 3px 12px; }
-QComboBox::drop-down { border: none; width: 16px; }
+QComboBox::drop-down { border: none; width: 18px; }
+QComboBox::down-arrow { image: url(:/arrow-@name.svg); width: 12px; height: 12px; }
 QAbstractItemView { background: @ground; border: 1px solid @hairline; selection-background-color: @hairline; selection-color: @ink; }
 QHeaderView::section { background: @panel; border: none; border-bottom: 1px solid @hairline; padding: 4px 8px; color: @quiet; }
 QTableView { gridline-color: @hairline; border: 1px solid @hairline; }

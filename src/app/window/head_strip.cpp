@@ -1,13 +1,13 @@
 #include "window/head_strip.h"
 
+#include "document/session.h"
+#include "document/sides.h"
+#include "theme/text.h"
 #include "theme/theme.h"
-#include "window/predictor.h"
-#include "window/session.h"
 
 #include <QCompleter>
 #include <QHBoxLayout>
 #include <QInputDialog>
-#include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
 #include <QPushButton>
@@ -31,11 +31,11 @@ HeadStrip::HeadStrip(Session& session, QWidget* parent) : QWidget(parent), sessi
   menuButton_->setPopupMode(QToolButton::InstantPopup);
   menuButton_->setFocusPolicy(Qt::StrongFocus);
   row->addWidget(menuButton_);
-  name_ = new QLabel;
+  name_ = new Label;
   name_->setFont(textFont(13.5, QFont::DemiBold));
   name_->setObjectName(QStringLiteral("designName"));
   row->addWidget(name_);
-  revision_ = new QLabel;
+  revision_ = new Label;
   revision_->setProperty("quiet", true);
   row->addWidget(revision_);
   row->addSpacing(10);
@@ -81,7 +81,7 @@ HeadStrip::HeadStrip(Session& session, QWidget* parent) : QWidget(parent), sessi
   row->addWidget(themeButton_);
 
   connect(rubOut_, &QPushButton::clicked, this,
-          [this] { session_.edit(tr("rub out all"), [](amp::Document& d) { amp::rubOut(d); }); });
+          [this] { session_.edit(tr("rub out all"), [](amp::Document& d) { amp::rubOutAll(d); }); });
   connect(ink_, &QPushButton::clicked, this, &HeadStrip::inkWanted);
   connect(marks_, &QPushButton::clicked, this, &HeadStrip::nextMarkWanted);
   connect(find_, &QLineEdit::returnPressed, this, [this] { Q_EMIT findWanted(find_->text()); });
@@ -133,7 +133,7 @@ void HeadStrip::refresh() {
     nameRoom_ = room;
     nameShown_ = name;
     name_->setText(name_->fontMetrics().elidedText(name, Qt::ElideRight, room));
-    name_->setToolTip(name);
+    name_->setToolTip(plainTip(name));
   }
   QString revision = document.log.empty() ? tr("first ink") : tr("ink revision %1").arg(document.revision());
   if (session_.readOnly())
@@ -141,7 +141,7 @@ void HeadStrip::refresh() {
   else if (session_.modified())
     revision += QStringLiteral(" \u00b7 ") + tr("not saved");
   revision_->setText(revision);
-  const int marks = static_cast<int>(document.sheet().changes.size());
+  const int marks = static_cast<int>(document.sheet().marks.size());
   marks_->setText(marks == 0   ? tr("no pencil marks")
                   : marks == 1 ? tr("1 pencil mark")
                                : tr("%1 pencil marks").arg(marks));
@@ -153,7 +153,7 @@ void HeadStrip::refresh() {
   rubOut_->setEnabled(marks > 0);
   ink_->setEnabled(marks > 0);
   if (const QString sheet = QString::fromStdString(document.sheet().name); sheet != sheetShown_) {
-    sheet_->setText(sheet_->fontMetrics().elidedText(sheet, Qt::ElideRight, 110) + QStringLiteral(" \u25be"));
+    sheet_->setText(menuText(sheet_->fontMetrics().elidedText(sheet, Qt::ElideRight, 110)) + QStringLiteral(" \u25be"));
     sheetShown_ = sheet;
   }
 }
@@ -163,8 +163,8 @@ void HeadStrip::fillSheetMenu() {
   const auto& document = session_.document();
   for (std::size_t i = 0; i < document.sheets.size(); ++i) {
     const auto& sheet = document.sheets[i];
-    auto* action =
-        sheetMenu_->addAction(tr("%1  (%2)").arg(QString::fromStdString(sheet.name)).arg(sheet.changes.size()));
+    auto* action = sheetMenu_->addAction(
+        menuText(tr("%1  (%2)").arg(QString::fromStdString(sheet.name), QString::number(sheet.marks.size()))));
     action->setCheckable(true);
     action->setChecked(i == document.activeSheet);
     connect(action, &QAction::triggered, this,
@@ -196,3 +196,5 @@ void HeadStrip::fillSheetMenu() {
 }
 
 } // namespace vinegar::app
+
+#include "moc_head_strip.cpp"

@@ -1,9 +1,9 @@
 #include "window/ink_dialog.h"
 
+#include "theme/text.h"
 #include "theme/theme.h"
 
 #include <QHBoxLayout>
-#include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
 #include <QVBoxLayout>
@@ -17,13 +17,13 @@ InkDialog::InkDialog(const QStringList& changes, QWidget* parent) : QDialog(pare
   setMinimumWidth(420);
   auto* column = new QVBoxLayout(this);
   column->setSpacing(8);
-  column->addWidget(new QLabel(changes.size() == 1 ? tr("This change becomes the new ink:")
-                                                   : tr("These %1 changes become the new ink:").arg(changes.size())));
-  auto* list = new QLabel(changes.mid(0, 12).join(QLatin1Char('\n')) +
-                          (changes.size() > 12 ? tr("\n\u2026 and %1 more").arg(changes.size() - 12) : QString()));
+  column->addWidget(new Label(changes.size() == 1 ? tr("This change becomes the new ink:")
+                                                  : tr("These %1 changes become the new ink:").arg(changes.size())));
+  auto* list = new Label(changes.mid(0, 12).join(QLatin1Char('\n')) +
+                         (changes.size() > 12 ? tr("\n\u2026 and %1 more").arg(changes.size() - 12) : QString()));
   list->setFont(figureFont(10));
   column->addWidget(list);
-  auto* ask = new QLabel(tr("&Why? One line for the log."));
+  auto* ask = new Label(tr("&Why? One line for the log."));
   auto* reason = new QLineEdit;
   reason->setObjectName(QStringLiteral("reason"));
   reason->setMaxLength(500);
@@ -51,3 +51,5 @@ InkDialog::InkDialog(const QStringList& changes, QWidget* parent) : QDialog(pare
 }
 
 } // namespace vinegar::app
+
+#include "moc_ink_dialog.cpp"

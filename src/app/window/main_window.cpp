@@ -2,64 +2,65 @@
 
 #include "amp/drawing.h"
 #include "drawer/drawer.h"
-#include "pages/log_page.h"
-#include "pages/supply_page.h"
-#include "pages/voice_page.h"
-#include "plots/response_plot.h"
+#include "run/run_files.h"
+#include "run/run_readings.h"
 #include "run/run_view.h"
+#include "theme/text.h"
 #include "theme/theme.h"
+#include "widgets/readings.h"
+#include "window/actions.h"
 #include "window/head_strip.h"
 #include "window/ink_dialog.h"
 #include "window/notices.h"
+#include "window/page_stack.h"
 #include "window/vitals.h"
 
 #include <QAction>
 #include <QActionGroup>
 #include <QApplication>
-#include <QButtonGroup>
 #include <QCloseEvent>
 #include <QDateTime>
-#include <QDir>
-#include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
-#include <QInputDialog>
-#include <QLineEdit>
-#include <QLocale>
 #include <QMenu>
 #include <QMessageBox>
 #include <QMimeData>
-#include <QPdfWriter>
-#include <QPrintDialog>
-#include <QPrinter>
-#include <QPushButton>
 #include <QScreen>
 #include <QSplitter>
-#include <QStackedWidget>
-#include <QSvgGenerator>
 #include <QVBoxLayout>
 
 namespace vinegar::app {
 namespace {
 
-/// The document's own order of work; a page appears when it exists.
-const QStringList pageNames{QStringLiteral("Supply"), QStringLiteral("Voice"), QStringLiteral("Log")};
-
-QString voltsText(double volts) {
-  return std::abs(volts) < 5e-3 ? QStringLiteral("0 V")
-                                : QString::fromStdString(units::reading(volts, units::Unit::volt));
-}
+constexpr int titleBarRoom = 40; ///< more than any desktop's takes
 
 } // namespace
 
 MainWindow::MainWindow(const amp::Library& library, const QString& dataFolder, const QString& recoveryFolder)
-    : library_(library), dataFolder_(dataFolder), settings_(Settings::load()), session_(library, recoveryFolder),
-      predictor_(library) {
-  applyTheme(
-      settings_.theme); // before there are widgets: a font set later does not reach those that a style sheet dresses
+    : library_(library), settings_(Settings::load()), session_(library, recoveryFolder), selection_(session_),
+      asker_(library), findings_(asker_), documents_(session_, settings_, dataFolder, this),
+      desktop_(new DesktopLook(this)), actions_(new Actions(this)) {
+  // Before there are widgets: a font set later does not reach those that a style sheet dresses.
+  applyTheme(themeName());
   setAcceptDrops(true);
   setMinimumSize(1000, 560);
-  resize(1280, 800);
+  build(dataFolder);
+  addActions();
+  buildMenu();
+  wire();
+  placeOnScreen();
+  setTheme(settings_.theme);
+  if (!pages_->showPage(settings_.page)) showPage({});
+  documentChanged();
+  run_->setFocus();
+}
+
+MainWindow::~MainWindow() {
+  // Pages and drawer hold questions of the asker's, which goes with the window's own members.
+  delete takeCentralWidget();
+}
+
+void MainWindow::build(const QString& dataFolder) {
   auto* centre = new QWidget;
   auto* column = new QVBoxLayout(centre);
   column->setContentsMargins(0, 0, 0, 0);
@@ -70,350 +71,331 @@ MainWindow::MainWindow(const amp::Library& library, const QString& dataFolder, c
   column->addWidget(notices_);
   auto* middle = new QHBoxLayout;
   middle->setSpacing(0);
-  middle->addWidget(buildRail());
+  // The window's own questions come before those of pages.
+  vitals_ = new Vitals(asker_, findings_);
+  drawer_ = new Drawer(session_, asker_, selection_, findings_);
+  pages_ = new PageStack({session_, asker_, selection_, findings_,
+                          [this](const QString& message, bool danger) { notify(message, danger); },
+                          [this](const char* id) { actions_->trigger(id); }, dataFolder},
+                         settings_);
+  middle->addWidget(pages_->rail());
   splitter_ = new QSplitter(Qt::Vertical);
   splitter_->setChildrenCollapsible(false);
   splitter_->setHandleWidth(3);
   run_ = new RunView;
   run_->setMinimumHeight(120);
   run_->zoomTo(settings_.runZoom);
-  pages_ = new QStackedWidget;
-  pages_->setObjectName(QStringLiteral("pageStack"));
-  supply_ = new SupplyPage(session_);
-  voice_ = new VoicePage(session_);
-  log_ = new LogPage(session_);
-  pages_->addWidget(supply_);
-  pages_->addWidget(voice_);
-  pages_->addWidget(log_);
+  run_->setVisible(settings_.runShown);
   splitter_->addWidget(run_);
   splitter_->addWidget(pages_);
   splitter_->setStretchFactor(0, 0);
   splitter_->setStretchFactor(1, 1);
   middle->addWidget(splitter_, 1);
-  drawer_ = new Drawer(session_);
   middle->addWidget(drawer_);
   column->addLayout(middle, 1);
-  vitals_ = new Vitals;
   column->addWidget(vitals_);
   setCentralWidget(centre);
-  buildMenu();
+}
 
+void MainWindow::wire() {
+  connect(splitter_, &QSplitter::splitterMoved, this, [this] { settings_.splitter = splitter_->saveState(); });
+  connect(&session_, &Session::replaced, this, &MainWindow::documentReplaced);
   connect(&session_, &Session::changed, this, &MainWindow::documentChanged);
   connect(&session_, &Session::safetyFailed, this, [this](const QString& m) { notify(m, true); });
-  connect(run_, &RunView::partSelected, this, [this](const QString& name) { selectPart(name.toStdString()); });
+  connect(&documents_, &Documents::said, this, &MainWindow::notify);
+  connect(&documents_, &Documents::offered, this,
+          [this](const QString& message, const auto& choices) { notices_->add(message, false, choices); });
+  connect(&selection_, &Selection::selected, this, [this] { run_->select(selection_.part()); });
+  connect(run_, &RunView::partSelected, this, [this](const QString& name) { selection_.select(name.toStdString()); });
+  connect(&selection_, &Selection::pieceTaken, this, [this] { run_->take(selection_.piece()); });
+  connect(run_, &RunView::pieceTaken, this, [this](const Piece& piece) { selection_.take(piece); });
+  connect(run_, &RunView::actWanted, this, [this](PieceAct act) { selection_.want(act); });
   connect(run_, &RunView::nameTyped, head_, &HeadStrip::startFind);
+  connect(&asker_, &Asker::idleAnswered, this, [this] {
+    showRunReadings();
+    pages_->idleAnswered();
+  });
+  connect(&findings_, &FindingsDesk::changed, this, &MainWindow::showRunReadings);
+  connect(pages_, &PageStack::shown, this, [this] {
+    if (selection_.part().empty()) run_->showEnd(pages_->isAbout(PageFacts::supplyEnd));
+    if (run_->isArranging() != pages_->isAbout(PageFacts::arranging)) {
+      drawRun();
+      showRunReadings();
+    }
+  });
   connect(head_, &HeadStrip::inkWanted, this, &MainWindow::inkIt);
   connect(head_, &HeadStrip::nextMarkWanted, this, &MainWindow::selectNextMark);
   connect(head_, &HeadStrip::findWanted, this, &MainWindow::find);
   connect(head_, &HeadStrip::themeWanted, this,
           [this] { setTheme(theme().name == lamp().name ? vellum().name : lamp().name); });
-  connect(&predictor_, &Predictor::answered, this, &MainWindow::display);
-  connect(voice_, &VoicePage::spanChanged, this, &MainWindow::ask);
-  connect(voice_, &VoicePage::failed, this, [this](const QString& m) { notify(m, true); });
-  connect(supply_, &SupplyPage::failed, this, [this](const QString& m) { notify(m, true); });
-  connect(supply_, &SupplyPage::partWanted, this, [this](const QString& part) { selectPart(part.toStdString()); });
-  connect(supply_, &SupplyPage::findingsChanged, this, [this] { showStressed(); });
-  connect(log_, &LogPage::failed, this, [this](const QString& m) { notify(m, true); });
-  connect(vitals_, &Vitals::pageWanted, this, &MainWindow::showPage);
-  connect(vitals_, &Vitals::partWanted, this, [this](const QString& part) { selectPart(part.toStdString()); });
-
-  if (!settings_.geometry.isEmpty()) restoreGeometry(settings_.geometry);
-  run_->setVisible(settings_.runShown);
-  setTheme(settings_.theme);
-  showPage(pageNames.contains(settings_.page) ? settings_.page : QStringLiteral("Voice"));
-  documentChanged();
-  run_->setFocus();
+  connect(vitals_, &Vitals::topicWanted, this,
+          [this](PageFacts::Topic topic) { pages_->showPage(PageStack::pageAbout(topic)); });
+  connect(vitals_, &Vitals::partWanted, this, [this](const QString& part) { selection_.select(part.toStdString()); });
+  connect(desktop_, &DesktopLook::changed, this, [this] {
+    if (settings_.theme.isEmpty()) setTheme({});
+  });
 }
 
-MainWindow::~MainWindow() = default;
+void MainWindow::placeOnScreen() {
+  // With room for a title bar on a small screen, which may have become smaller since.
+  const auto* screen = QGuiApplication::primaryScreen();
+  const auto room = screen ? screen->availableSize() - QSize(0, titleBarRoom) : QSize(1280, 760);
+  resize(QSize(1280, 800).boundedTo(room));
+  if (!settings_.geometry.isEmpty()) restoreGeometry(settings_.geometry);
+  if (!isMaximized() && !isFullScreen()) resize(size().boundedTo(room));
+}
 
-QWidget* MainWindow::buildRail() {
-  auto* rail = new QWidget;
-  rail->setObjectName(QStringLiteral("rail"));
-  rail->setAttribute(Qt::WA_StyledBackground);
-  rail->setFixedWidth(96);
-  auto* column = new QVBoxLayout(rail);
-  column->setContentsMargins(0, 8, 0, 8);
-  column->setSpacing(2);
-  rail_ = new QButtonGroup(this);
-  const QStringList questions{tr("What voltages will I get?"), tr("What will it sound like?"),
-                              tr("What did I change and why?")};
-  const QStringList titles{tr("Supply"), tr("Voice"), tr("Log")};
-  for (int i = 0; i < pageNames.size(); ++i) {
-    auto* button = new QPushButton(titles[i]);
-    button->setCheckable(true);
-    button->setToolTip(questions[i] + QStringLiteral(" (Alt+%1)").arg(i + 1));
-    button->setShortcut(QKeySequence(QStringLiteral("Alt+%1").arg(i + 1)));
-    button->setObjectName(QStringLiteral("page ") + pageNames[i]);
-    rail_->addButton(button, i);
-    column->addWidget(button);
-  }
-  column->addStretch();
-  connect(rail_, &QButtonGroup::idClicked, this, [this](int id) { showPage(pageNames[id]); });
-  return rail;
+void MainWindow::addActions() {
+  auto& a = *actions_;
+  const auto keys = [](const char* text) { return QList{QKeySequence(QLatin1String(text))}; };
+  const auto standard = [](QKeySequence::StandardKey key) { return QList{QKeySequence(key)}; };
+  const auto files = tr("Files");
+  a.add("new", files, tr("New amplifier"), standard(QKeySequence::New), [this] {
+    if (documents_.startEmpty()) showPage(PageStack::pageAbout(PageFacts::arranging));
+  });
+  a.add("open", files, tr("Open\u2026"), standard(QKeySequence::Open), [this] { documents_.openAsked(); });
+  a.add("save", files, tr("Save"), standard(QKeySequence::Save), [this] { documents_.save(); });
+  a.add("save-as", files, tr("Save as\u2026"), keys("Ctrl+Shift+S"), [this] { documents_.saveAs(); });
+  a.add("keep-skeleton", files, tr("Keep as a skeleton"), {}, [this] { documents_.keepAsSkeleton(); });
+  a.add("rename", files, tr("Rename the amplifier\u2026"), {}, [this] { documents_.rename(); });
+  a.add("export-run", files, tr("Export the run\u2026"), {}, [this] {
+    if (const auto problem = exportRunAsked(*run_, runTitle(), this); !problem.isEmpty()) notify(problem, true);
+  });
+  a.add("print-run", files, tr("Print the run\u2026"), standard(QKeySequence::Print), [this] {
+    if (const auto problem = printRunAsked(*run_, runTitle(), this); !problem.isEmpty()) notify(problem, true);
+  });
+  a.add("quit", files, tr("Quit"), keys("Ctrl+Q"), [this] { close(); });
+  const auto pencil = tr("Pencil and ink");
+  a.add("undo", pencil, tr("Undo"), standard(QKeySequence::Undo), [this] { session_.undo(); });
+  a.add("redo", pencil, tr("Redo"),
+        {QKeySequence(QStringLiteral("Ctrl+Shift+Z")), QKeySequence(QStringLiteral("Ctrl+Y"))},
+        [this] { session_.redo(); });
+  a.add("ink", pencil, tr("Ink it\u2026"), keys("Ctrl+I"), [this] { inkIt(); });
+  a.add("rub-out", pencil, tr("Rub out all marks"), keys("Ctrl+Backspace"),
+        [this] { session_.edit(tr("rub out all"), [](amp::Document& d) { amp::rubOutAll(d); }); });
+  a.add("next-mark", pencil, tr("Next pencilled part"), keys("Ctrl+M"), [this] { selectNextMark(); });
+  const auto around = tr("Around the window");
+  a.add("arrange", around, tr("Arrange the amplifier, and back"), keys("Ctrl+E"), [this] { toggleArranging(); });
+  a.add("find", around, tr("Find a part or a page"), keys("Ctrl+K"), [this] { head_->startFind(); });
+  a.add("menu", around, tr("The menu"), keys("F10"), [this] { head_->showMenu(); });
+  a.add("next-region", around, tr("From run to page to drawer"), keys("F6"), [this] { focusNextRegion(); });
+  auto* run = a.add("show-run", around, tr("Show the run"), keys("Ctrl+R"), [this] {
+    settings_.runShown = actions_->action("show-run")->isChecked();
+    run_->setVisible(settings_.runShown);
+  });
+  run->setCheckable(true);
+  run->setChecked(settings_.runShown);
+  auto* zigzag = a.add("zigzag", around, tr("Draw resistors as zigzags"), {}, [this] {
+    settings_.resistors = actions_->action("zigzag")->isChecked() ? ResistorStyle::zigzag : ResistorStyle::box;
+    drawing_ = nullptr;
+    drawRun();
+    showRunReadings();
+  });
+  zigzag->setCheckable(true);
+  zigzag->setChecked(settings_.resistors == ResistorStyle::zigzag);
+  a.add("run-size", around, tr("Run at its own size"), keys("Ctrl+0"), [this] { run_->zoomTo(1); });
+  a.add("keys", around, tr("Keys"), keys("F1"), [this] { actions_->showKeys(); });
+  a.add("about", around, tr("About Vinegar"), {}, [this] { showAbout(); });
+  pages_->addActions(a);
+  const auto inRun = tr("In the run"), onDial = tr("On a dial, in a plot");
+  a.note(inRun, tr("arrow keys"), tr("The next part that way"));
+  a.note(inRun, tr("Home, End"), tr("The first part, the last"));
+  a.note(inRun, tr("letters"), tr("Start of a part's name"));
+  a.note(inRun, tr("arranging: arrow keys"), tr("The next section or place"));
+  a.note(inRun, tr("arranging: Enter, Del"), tr("Choose what stands here, take it out"));
+  a.note(inRun, tr("arranging: Ins, Shift+Ins, Ctrl+Ins"), tr("Put something in after it, before it, beside the line"));
+  a.note(inRun, tr("arranging: Ctrl+arrows, Ctrl+D"), tr("Move it, double it"));
+  a.note(inRun, tr("+, \u2212, Ctrl+wheel"), tr("Larger, smaller"));
+  a.note(onDial, tr("wheel, arrow keys"), tr("Next stock value; move the cursor"));
+  a.note(onDial, tr("PgUp, PgDn"), tr("A decade"));
+  a.note(onDial, tr("Shift+arrow keys"), tr("The cursor in longer steps"));
+  a.note(onDial, tr("Ctrl+C"), tr("Copy a plot or a table with its figures"));
 }
 
 void MainWindow::buildMenu() {
   auto* menu = new QMenu(this);
   head_->setMenu(menu);
-  const auto add = [this](QMenu* to, const QString& text, const QKeySequence& keys, auto act) {
-    auto* action = to->addAction(text);
-    action->setShortcut(keys);
-    addAction(action);
-    connect(action, &QAction::triggered, this, act);
-    return action;
+  const auto add = [this](QMenu* to, std::initializer_list<const char*> ids) {
+    for (const auto* id : ids)
+      to->addAction(actions_->action(id));
   };
-  add(menu, tr("New design"), QKeySequence::New, [this] {
-    if (!mayDiscard()) return;
-    selected_.clear();
-    voice_->startAfresh();
-    session_.startEmpty();
-  });
-  add(menu, tr("Open\u2026"), QKeySequence::Open, [this] {
-    const QString path = QFileDialog::getOpenFileName(this, tr("Open a design"), QFileInfo(session_.path()).path(),
-                                                      tr("Vinegar designs (*.vinegar);;All files (*)"));
-    if (!path.isEmpty() && mayDiscard()) openFile(path);
-  });
+  add(menu, {"new", "open"});
   auto* samples = menu->addMenu(tr("Open a sample"));
-  for (const auto& file : QDir(dataFolder_ + QStringLiteral("/samples"))
-                              .entryInfoList({QStringLiteral("*.vinegar")}, QDir::Files, QDir::Name)) {
-    QString title = file.completeBaseName().replace(QLatin1Char('-'), QLatin1Char(' '));
-    for (int i = 0; i < title.size(); ++i)
-      if (i == 0 || title[i - 1] == QLatin1Char(' ')) title[i] = title[i].toUpper();
-    add(samples, title, {}, [this, id = file.completeBaseName()] {
-      if (mayDiscard()) openSample(id);
+  for (const auto& id : documents_.samples())
+    samples->addAction(menuText(Documents::sampleTitle(id)), this, [this, id] {
+      if (documents_.mayDiscard()) openSample(id);
     });
-  }
-  recentMenu_ = menu->addMenu(tr("Recent"));
-  connect(recentMenu_, &QMenu::aboutToShow, this, &MainWindow::fillRecent);
+  auto* recent = menu->addMenu(tr("Recent"));
+  connect(recent, &QMenu::aboutToShow, this, [this, recent] { fillRecent(recent); });
   menu->addSeparator();
-  add(menu, tr("Save"), QKeySequence::Save, [this] { save(); });
-  add(menu, tr("Save as\u2026"), QKeySequence::SaveAs, [this] { saveAs(); });
-  add(menu, tr("Rename the amplifier\u2026"), {}, [this] {
-    bool accepted = false;
-    const QString name = QInputDialog::getText(this, tr("Rename"), tr("Name of the amplifier"), QLineEdit::Normal,
-                                               QString::fromStdString(session_.document().ink.name), &accepted);
-    if (accepted && !name.trimmed().isEmpty())
-      session_.edit(tr("rename"), [&](amp::Document& d) { d.ink.name = name.trimmed().toStdString(); });
-  });
-  add(menu, tr("Export the run\u2026"), {}, [this] { exportRun(); });
-  add(menu, tr("Print the run\u2026"), QKeySequence::Print, [this] { printRun(); });
+  add(menu, {"save", "save-as", "keep-skeleton", "rename", "export-run", "print-run"});
   menu->addSeparator();
-  undo_ = add(menu, tr("Undo"), QKeySequence::Undo, [this] { session_.undo(); });
-  redo_ = add(menu, tr("Redo"), {}, [this] { session_.redo(); });
-  redo_->setShortcuts({QKeySequence(QStringLiteral("Ctrl+Shift+Z")), QKeySequence(QStringLiteral("Ctrl+Y"))});
+  add(menu, {"undo", "redo", "rub-out", "ink"});
   menu->addSeparator();
   auto* view = menu->addMenu(tr("View"));
-  runAction_ = add(view, tr("Show the run"), QKeySequence(QStringLiteral("Ctrl+R")), [this] {
-    settings_.runShown = runAction_->isChecked();
-    run_->setVisible(settings_.runShown);
-  });
-  runAction_->setCheckable(true);
-  runAction_->setChecked(settings_.runShown);
-  auto* zigzag = view->addAction(tr("Draw resistors as zigzags"));
-  zigzag->setCheckable(true);
-  zigzag->setChecked(settings_.resistors == ResistorStyle::zigzag);
-  connect(zigzag, &QAction::toggled, this, [this](bool on) {
-    settings_.resistors = on ? ResistorStyle::zigzag : ResistorStyle::box;
-    drawing_ = nullptr;
-    drawRun();
-    ask();
-  });
-  add(view, tr("Run at its own size"), QKeySequence(QStringLiteral("Ctrl+0")), [this] { run_->zoomTo(1); });
-  auto* scales = view->addMenu(tr("Size of everything"));
-  auto* scaleGroup = new QActionGroup(this);
+  add(view, {"arrange", "show-run", "zigzag", "run-size"});
+  addThemes(view->addMenu(tr("Light or dark")));
+  addScales(view->addMenu(tr("Size of everything")));
+  menu->addSeparator();
+  add(menu, {"keys", "about", "quit"});
+}
+
+void MainWindow::addThemes(QMenu* menu) {
+  themes_ = new QActionGroup(this);
+  for (const auto& [id, title] : {std::pair{QString(), tr("As the desktop")},
+                                  {vellum().name, tr("Vellum, light")},
+                                  {lamp().name, tr("Lamp, dark")}}) {
+    auto* action = menu->addAction(title);
+    action->setCheckable(true);
+    action->setData(id);
+    themes_->addAction(action);
+    connect(action, &QAction::triggered, this, [this, id = id] { setTheme(id); });
+  }
+}
+
+void MainWindow::addScales(QMenu* menu) {
+  auto* group = new QActionGroup(this);
   for (const double scale : {1.0, 1.25, 1.5, 1.75, 2.0}) {
-    auto* action = scales->addAction(QStringLiteral("%1 %").arg(scale * 100));
+    auto* action = menu->addAction(QStringLiteral("%1 %").arg(scale * 100));
     action->setCheckable(true);
     action->setChecked(std::abs(settings_.scale - scale) < 0.01);
-    scaleGroup->addAction(action);
+    group->addAction(action);
     connect(action, &QAction::triggered, this, [this, scale] {
       settings_.scale = scale;
       settings_.save();
       notify(tr("The new size is used from the next start."));
     });
   }
-  menu->addSeparator();
-  add(menu, tr("About Vinegar"), {}, [this] {
-    auto* box = new QMessageBox(
-        QMessageBox::NoIcon, tr("About Vinegar"),
-        tr("Vinegar %1\nA workbench for tube amplifiers.\n\nThese circuits hold voltages that can kill, also after "
-           "switch-off. Follow your local codes; leave mains wiring to a licensed person when in doubt.\n\n"
-           "GPL-3.0-or-later. Fonts: Inter and JetBrains Mono, SIL Open Font License.")
-            .arg(QStringLiteral(VINEGAR_VERSION)),
-        QMessageBox::Close, this);
-    box->setAttribute(Qt::WA_DeleteOnClose);
-    box->open();
-  });
-  add(menu, tr("Quit"), QKeySequence(QStringLiteral("Ctrl+Q")), [this] { close(); });
+}
 
-  const auto shortcut = [this](const QString& keys, auto act) {
-    auto* action = new QAction(this);
-    action->setShortcut(QKeySequence(keys));
-    connect(action, &QAction::triggered, this, act);
-    addAction(action);
-  };
-  shortcut(QStringLiteral("Ctrl+K"), [this] { head_->startFind(); });
-  shortcut(QStringLiteral("Ctrl+I"), [this] { inkIt(); });
-  shortcut(QStringLiteral("Ctrl+Backspace"),
-           [this] { session_.edit(tr("rub out all"), [](amp::Document& d) { amp::rubOut(d); }); });
-  shortcut(QStringLiteral("F10"), [this] { head_->showMenu(); });
-  shortcut(QStringLiteral("F6"), [this] {
-    // Around the regions: run, page, drawer.
-    QWidget* focus = QApplication::focusWidget();
-    if (focus == run_ || !focus)
-      pages_->currentWidget()->nextInFocusChain()->setFocus();
-    else if (pages_->isAncestorOf(focus)) {
-      if (auto* dial = drawer_->findChild<QWidget*>(QStringLiteral("dial")); dial && dial->isVisible())
-        dial->setFocus();
-      else
-        run_->setFocus();
-    } else
-      run_->setFocus();
-  });
+void MainWindow::showAbout() {
+  auto* box = new QMessageBox(
+      QMessageBox::NoIcon, tr("About Vinegar"),
+      tr("Vinegar %1\nA workbench for tube amplifiers.\n\nThese circuits hold voltages that can kill, also after "
+         "switch-off. Follow your local codes; leave mains wiring to a licensed person when in doubt.\n\n"
+         "GPL-3.0-or-later. Fonts: Inter and JetBrains Mono, SIL Open Font License.")
+          .arg(QCoreApplication::applicationVersion()),
+      QMessageBox::Close, this);
+  box->setAttribute(Qt::WA_DeleteOnClose);
+  box->open();
+}
+
+/// Around the regions: run, page, drawer.
+void MainWindow::focusNextRegion() {
+  QWidget* focus = QApplication::focusWidget();
+  if (focus == run_ || !focus) return pages_->currentWidget()->nextInFocusChain()->setFocus();
+  auto* dial = drawer_->findChild<QWidget*>(QStringLiteral("dial"));
+  if (pages_->isAncestorOf(focus) && dial && dial->isVisible()) return dial->setFocus();
+  run_->setFocus();
+}
+
+QString MainWindow::themeName() const {
+  if (!settings_.theme.isEmpty()) return settings_.theme;
+  return desktop_->dark() ? lamp().name : vellum().name;
 }
 
 void MainWindow::setTheme(const QString& name) {
   settings_.theme = name;
-  applyTheme(name);
-  const bool dark = name == lamp().name;
+  applyTheme(themeName());
+  const bool dark = theme().name == lamp().name;
+  for (auto* action : themes_->actions())
+    action->setChecked(action->data().toString() == settings_.theme);
   head_->setThemeButton(dark ? tr("Vellum") : tr("Lamp"),
                         dark ? tr("Change to the light theme") : tr("Change to the dark theme"));
-  supply_->restyle();
-  voice_->restyle();
-  log_->restyle();
+  pages_->restyle();
   run_->viewport()->update();
 }
 
-bool MainWindow::idle() const { return predictor_.idle() && log_->idle() && supply_->idle(); }
+/// Another document: nothing of the former one stays on screen, and nothing that is still being worked out comes in.
+void MainWindow::documentReplaced() {
+  asker_.startAfresh();
+  findings_.startAfresh();
+  drawing_ = nullptr;
+  freshRun_ = true;
+  pages_->documentReplaced();
+  drawer_->startAfresh();
+  vitals_->clear();
+}
 
 void MainWindow::documentChanged() {
+  asker_.follow(session_.sides());
+  findings_.follow();
   head_->refresh();
   updateActions();
   drawRun();
-  if (!selected_.empty() && drawing_ && !drawing_->part(selected_)) selectPart({});
   updateFindList();
-  voice_->refresh();
-  log_->refresh();
+  pages_->documentChanged();
   drawer_->refresh();
-  ask();
 }
 
 void MainWindow::updateActions() {
-  undo_->setEnabled(session_.canUndo());
-  undo_->setText(session_.canUndo() ? tr("Undo %1").arg(session_.undoName()) : tr("Undo"));
-  redo_->setEnabled(session_.canRedo());
-  redo_->setText(session_.canRedo() ? tr("Redo %1").arg(session_.redoName()) : tr("Redo"));
+  auto *undo = actions_->action("undo"), *redo = actions_->action("redo");
+  undo->setEnabled(session_.canUndo());
+  undo->setText(session_.canUndo() ? tr("Undo %1").arg(menuText(session_.undoName())) : tr("Undo"));
+  redo->setEnabled(session_.canRedo());
+  redo->setText(session_.canRedo() ? tr("Redo %1").arg(menuText(session_.redoName())) : tr("Redo"));
+  const bool marks = !session_.document().sheet().marks.empty();
+  for (const auto* id : {"ink", "rub-out", "next-mark"})
+    actions_->action(id)->setEnabled(marks);
   setWindowTitle(QString::fromStdString(session_.document().ink.name) +
                  (session_.modified() ? QStringLiteral(" *") : QString()) + QStringLiteral(" \u2013 Vinegar"));
 }
 
 void MainWindow::drawRun() {
-  // Values do not move parts; only what is fitted, how sections and switches stand does.
-  auto design = session_.pencilled();
-  std::map<std::string, double> positions;
-  for (const auto& part : session_.inkParts())
-    if (part.part->kind == amp::PartKind::selector) positions[part.knob] = amp::knobOf(design, part);
-  design.knobs = positions;
-  if (drawing_ && design == drawn_) return;
-  const bool sameShape = [&] {
-    if (!drawing_) return false;
-    auto a = design, b = drawn_;
-    for (auto* d : {&a, &b})
-      for (auto* use : d->sections())
-        for (auto& [ref, part] : use->parts)
-          std::erase_if(part.settings, [](const auto& s) { return s.first != "fitted"; });
-    return a == b;
-  }();
-  drawn_ = design;
-  if (sameShape) return;
-  drawing_ = std::make_shared<const amp::Drawing>(amp::drawRun(design, library_));
+  auto shape = amp::shapeOf(session_.pencilled(), library_);
+  const bool spread = pages_->isAbout(PageFacts::arranging);
+  if (drawing_ && shape == drawn_ && spread == run_->isArranging()) return;
+  drawn_ = std::move(shape);
+  drawing_ = std::make_shared<const amp::Drawing>(amp::drawRun(session_.pencilled(), library_, spread));
   RunContent content;
   content.drawing = *drawing_;
+  content.gone = whatIsGone(session_, *drawing_);
   run_->setRun(std::move(content), settings_.resistors);
-  run_->select(selected_);
-  const int wanted = std::min(run_->fullHeight(), height() * 42 / 100);
-  if (settings_.runShown) splitter_->setSizes({wanted, std::max(100, splitter_->height() - wanted)});
-}
-
-void MainWindow::ask() { predictor_.ask(session_.document(), voice_->from(), voice_->to(), selected_); }
-
-void MainWindow::display(const Shown& shown) {
-  shown_ = shown;
-  showRunReadings(shown);
-  supply_->display(shown);
-  voice_->display(shown);
-  drawer_->display(shown);
-  vitals_->display(shown, supplyProblems());
-}
-
-void MainWindow::showRunReadings(const Shown& shown) {
-  std::map<std::string, InkAndPencil> labels, volts;
-  for (const auto& part : session_.inkParts())
-    labels[part.name].ink = QString::fromStdString(part.label());
-  for (const auto& part : session_.pencilledParts()) {
-    auto& label = labels[part.name];
-    label.pencil = QString::fromStdString(part.label());
-    // A change that does not show in the label, a winding resistance or a taper, still marks the part.
-    const bool marked =
-        std::any_of(session_.document().sheet().changes.begin(), session_.document().sheet().changes.end(),
-                    [&](const amp::Change& c) { return c.part == part.name; });
-    if (marked && label.pencil == label.ink) label.pencil += QStringLiteral(" *");
+  run_->select(selection_.part());
+  if (freshRun_ && selection_.part().empty()) run_->showEnd(pages_->isAbout(PageFacts::supplyEnd));
+  freshRun_ = false;
+  arrangeRun();
+  // As much as it needs, until the builder has drawn the line elsewhere.
+  if (!settings_.splitter.isEmpty()) {
+    splitter_->restoreState(settings_.splitter);
+  } else if (settings_.runShown) {
+    const int wanted = std::min(run_->fullHeight(), height() * 42 / 100);
+    splitter_->setSizes({wanted, std::max(100, splitter_->height() - wanted)});
   }
-  const auto take = [&](const Shown::Answer& answer, QString InkAndPencil::*which) {
-    if (!answer) return;
-    const auto& circuit = *(*answer)->circuit;
-    for (const auto& [key, node] : circuit.localNodes)
-      if (node >= 0) volts[key].*which = voltsText((*answer)->point.volts(node));
-    for (const auto& rail : circuit.rails)
-      volts["rail:" + rail.name].*which = voltsText((*answer)->point.volts(rail.node));
-  };
-  take(shown.ink, &InkAndPencil::ink);
-  if (shown.pencilled()) take(shown.now(), &InkAndPencil::pencil);
-  std::set<std::string> stressed;
-  if (shown.now()) {
-    for (const auto& finding : (*shown.now())->vitals.findings)
-      stressed.insert(finding.place);
-    for (const auto& finding : supply_->supplyFindings())
-      stressed.insert(finding.part);
-  } else {
-    stressed.insert(shown.now().error().place);
+}
+
+void MainWindow::arrangeRun() {
+  if (!drawing_) return;
+  if (!pages_->isAbout(PageFacts::arranging)) return run_->arrange({});
+  run_->arrange(Arranging(*drawing_, session_.pencilled()));
+  run_->take(selection_.piece());
+}
+
+void MainWindow::toggleArranging() {
+  const bool back = pages_->isAbout(PageFacts::arranging) && !before_.isEmpty();
+  const auto from = pages_->page()->facts().id;
+  showPage(back ? before_ : PageStack::pageAbout(PageFacts::arranging));
+  if (!back) {
+    before_ = QLatin1String(from);
+    if (!settings_.runShown) actions_->trigger("show-run");
+    run_->setFocus();
   }
-  run_->setReadings(std::move(labels), std::move(volts), std::move(stressed));
 }
 
-std::vector<Problem> MainWindow::supplyProblems() const {
-  std::vector<Problem> problems;
-  for (const auto& finding : supply_->supplyFindings())
-    problems.push_back({finding.part, finding.what});
-  return problems;
+void MainWindow::showRunReadings() {
+  auto readings = runReadings(session_, asker_.idle(), findings_.findings());
+  run_->setReadings(std::move(readings.labels), std::move(readings.volts), std::move(readings.stressed));
 }
 
-void MainWindow::showStressed() {
-  showRunReadings(shown_);
-  drawer_->setFindings(supply_->supplyFindings());
-  vitals_->display(shown_, supplyProblems());
-}
+QStringList MainWindow::pages() { return PageStack::ids(); }
 
-void MainWindow::selectPart(const std::string& name) {
-  if (!name.empty() && drawing_ && !drawing_->part(name)) return;
-  selected_ = name;
-  run_->select(name);
-  drawer_->setPart(name);
-  ask();
-}
-
-void MainWindow::showPage(const QString& name) {
-  const int index = static_cast<int>(pageNames.indexOf(name));
-  if (index < 0) return;
-  settings_.page = name;
-  pages_->setCurrentIndex(index);
-  rail_->button(index)->setChecked(true);
+void MainWindow::showPage(const QString& id) {
+  pages_->showPage(id.isEmpty() ? PageStack::pageAbout(PageFacts::gain) : id);
 }
 
 void MainWindow::updateFindList() {
-  QStringList entries = pageNames;
-  for (const auto& part : session_.inkParts())
+  QStringList entries = PageStack::titles();
+  for (const auto& part : session_.pencilledParts())
     entries << QStringLiteral("%1  %2").arg(QString::fromStdString(part.name),
                                             QString::fromStdString(library_.role(part.part->role).title));
   head_->setFindEntries(entries);
@@ -421,40 +403,51 @@ void MainWindow::updateFindList() {
 
 void MainWindow::find(const QString& text) {
   const QString wanted = text.section(QStringLiteral("  "), 0, 0).trimmed();
-  QString found;
-  for (const auto& page : pageNames)
-    if (page.compare(wanted, Qt::CaseInsensitive) == 0) {
-      showPage(page);
-      found = page;
-    }
-  for (const auto& part : session_.inkParts())
-    if (found.isEmpty() && QString::fromStdString(part.name).compare(wanted, Qt::CaseInsensitive) == 0) {
-      found = QString::fromStdString(part.name);
-      selectPart(part.name);
-      run_->setFocus();
-    }
-  if (found.isEmpty()) {
-    if (!wanted.isEmpty()) notify(tr("There is no part or page \u201c%1\u201d.").arg(wanted));
-    return;
+  if (wanted.isEmpty()) return;
+  if (const auto page = PageStack::find(wanted); !page.isEmpty()) {
+    showPage(page);
+    return head_->clearFind();
   }
-  head_->clearFind();
+  for (const auto& part : session_.pencilledParts())
+    if (QString::fromStdString(part.name).compare(wanted, Qt::CaseInsensitive) == 0) {
+      selection_.select(part.name);
+      run_->setFocus();
+      return head_->clearFind();
+    }
+  notify(tr("There is no part or page \u201c%1\u201d.").arg(wanted));
 }
 
 void MainWindow::selectNextMark() {
-  const auto& changes = session_.document().sheet().changes;
-  if (changes.empty()) return;
+  // Of each mark the first part that can be looked at; what was taken out is looked at in the list of marks.
+  std::vector<std::string> places;
   std::size_t next = 0;
-  for (std::size_t i = 0; i < changes.size(); ++i)
-    if (changes[i].part == selected_) next = (i + 1) % changes.size();
-  selectPart(changes[next].part);
+  for (const auto& mark : session_.document().sheet().marks) {
+    const auto touched = amp::partsOf(mark);
+    const auto seen = std::find_if(touched.begin(), touched.end(), [&](const std::string& part) {
+      return amp::findPart(session_.pencilled(), library_, part).has_value();
+    });
+    if (seen == touched.end()) continue;
+    places.push_back(*seen);
+    if (touched.contains(selection_.part())) next = places.size();
+  }
+  if (!places.empty()) selection_.select(places[next % places.size()]);
 }
 
 void MainWindow::inkIt() {
-  const auto& changes = session_.document().sheet().changes;
-  if (changes.empty()) return;
+  const auto& document = session_.document();
+  if (document.sheet().marks.empty()) return;
   QStringList lines;
-  for (const auto& change : changes)
-    lines << QString::fromStdString(amp::describe(change, session_.document().ink, library_));
+  const auto settled = amp::settle(document.ink, library_, document.sheet().marks);
+  for (std::size_t i = 0; i < settled.fallen.size(); ++i) {
+    const auto words =
+        QString::fromStdString(amp::describe(document.sheet().marks[i], document.ink, settled.design, library_));
+    lines << (settled.fallen[i]
+                  ? tr("stays in pencil, since %1: %2").arg(QString::fromStdString(settled.fallen[i]->message), words)
+                  : words);
+  }
+  if (const auto problems = amp::check(settled.design, library_); !problems.empty())
+    lines << warned(tr("inked as it is, this amplifier has no answer: %1")
+                        .arg(QString::fromStdString(problems.front().line())));
   auto* dialog = new InkDialog(lines, this);
   connect(dialog, &InkDialog::reasonGiven, this, [this](const QString& reason) {
     const auto now = QDateTime::currentDateTime();
@@ -464,150 +457,37 @@ void MainWindow::inkIt() {
   dialog->open();
 }
 
-bool MainWindow::openFile(const QString& path) {
-  const bool shipped = QFileInfo(path).absoluteFilePath().startsWith(
-      QDir(dataFolder_ + QStringLiteral("/samples")).absolutePath() + QLatin1Char('/'));
-  voice_->startAfresh();
-  if (const auto problem = session_.open(path, shipped)) {
-    notify(QString::fromStdString(problem->line()), true);
-    return false;
-  }
-  selectPart({});
-  if (!session_.note().isEmpty()) notify(session_.note());
-  if (!shipped) {
-    settings_.addRecent(session_.path());
-    settings_.save();
-  }
-  return true;
-}
-
-bool MainWindow::openSample(const QString& id) {
-  return openFile(dataFolder_ + QStringLiteral("/samples/") + id + QStringLiteral(".vinegar"));
-}
-
-bool MainWindow::save() {
-  if (session_.path().isEmpty() || session_.readOnly()) return saveAs();
-  if (const auto problem = session_.save(session_.path())) {
-    notify(QString::fromStdString(problem->line()), true);
-    return false;
-  }
-  settings_.addRecent(session_.path());
-  return true;
-}
-
-bool MainWindow::saveAs() {
-  const QString proposed =
-      session_.path().isEmpty()
-          ? QString::fromStdString(session_.document().ink.name).toLower().replace(QLatin1Char(' '), QLatin1Char('-')) +
-                QStringLiteral(".vinegar")
-          : session_.path();
-  QString path = QFileDialog::getSaveFileName(this, tr("Save the design"), proposed, tr("Vinegar designs (*.vinegar)"));
-  if (path.isEmpty()) return false;
-  if (QFileInfo(path).suffix().isEmpty()) path += QStringLiteral(".vinegar");
-  if (const auto problem = session_.save(path)) {
-    notify(QString::fromStdString(problem->line()), true);
-    return false;
-  }
-  settings_.addRecent(session_.path());
-  return true;
-}
-
-bool MainWindow::mayDiscard() {
-  if (!session_.modified()) return true;
-  const auto answer = QMessageBox::question(
-      this, tr("Not saved"),
-      tr("%1 has changes that are not saved.").arg(QString::fromStdString(session_.document().ink.name)),
-      QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, QMessageBox::Save);
-  if (answer == QMessageBox::Save) return save();
-  return answer == QMessageBox::Discard;
-}
-
-void MainWindow::exportRun() {
-  const QString one = tr("One page (*.pdf)"), several = tr("Several pages (*.pdf)");
-  QString kind = one;
-  const QString path = QFileDialog::getSaveFileName(
-      this, tr("Export the run"), QStringLiteral("run.pdf"),
-      QStringList{one, several, tr("Scalable picture (*.svg)"), tr("Picture (*.png)")}.join(QStringLiteral(";;")),
-      &kind);
-  if (!path.isEmpty()) exportRunTo(path, kind == several ? Pages::several : Pages::one);
-}
-
 bool MainWindow::exportRunTo(const QString& path, Pages pages) {
-  const QSizeF grid = run_->drawingSize();
-  const QString ending = QFileInfo(path).suffix().toLower();
-  bool written = false;
-  QPainter painter;
-  if (ending == QLatin1String("pdf")) {
-    QPdfWriter pdf(path);
-    pdf.setPageSize(QPageSize(pages == Pages::one ? QPageSize::A3 : QPageSize::A4));
-    written = run_->paintPages(pdf, runTitle(), pages);
-  } else if (ending == QLatin1String("svg")) {
-    QSvgGenerator svg;
-    svg.setFileName(path);
-    svg.setViewBox(QRectF({}, grid * 8));
-    svg.setSize((grid * 8).toSize());
-    written = painter.begin(&svg);
-    if (written) run_->paintOnto(painter, QRectF({}, grid * 8));
-    painter.end();
-  } else {
-    QImage image((grid * 14).toSize(), QImage::Format_ARGB32);
-    image.fill(theme().ground);
-    painter.begin(&image);
-    run_->paintOnto(painter, image.rect());
-    painter.end();
-    written = image.save(path);
-  }
-  if (!written) notify(tr("%1: could not be written; is the folder there and is there room?").arg(path), true);
-  return written;
+  const auto problem = exportRun(*run_, path, runTitle(), pages);
+  if (!problem.isEmpty()) notify(problem, true);
+  return problem.isEmpty();
 }
 
 QString MainWindow::runTitle() const {
   const auto& document = session_.document();
   const auto name = QString::fromStdString(document.ink.name);
-  return document.revision() == 0 ? name : tr("%1, revision %2").arg(name).arg(document.revision());
+  return document.revision() == 0 ? name : tr("%1, revision %2").arg(name, QString::number(document.revision()));
 }
 
-void MainWindow::printRun() {
-  QPrinter printer(QPrinter::HighResolution);
-  QPrintDialog dialog(&printer, this);
-  if (dialog.exec() != QDialog::Accepted) return;
-  if (!run_->paintPages(printer, runTitle(), Pages::several))
-    notify(tr("The printer could not be started; try another, or export to a file."), true);
-}
-
-void MainWindow::fillRecent() {
-  recentMenu_->clear();
+void MainWindow::fillRecent(QMenu* menu) {
+  menu->clear();
   for (const auto& path : settings_.recent) {
-    auto* action = recentMenu_->addAction(QFileInfo(path).fileName(), this, [this, path] {
-      if (mayDiscard()) openFile(path);
+    auto* action = menu->addAction(menuText(QFileInfo(path).fileName()), this, [this, path] {
+      if (documents_.mayDiscard()) openFile(path);
     });
-    action->setToolTip(path);
+    action->setToolTip(plainTip(path));
     action->setEnabled(QFileInfo::exists(path));
   }
-  if (settings_.recent.isEmpty()) recentMenu_->addAction(tr("Nothing yet"))->setEnabled(false);
+  if (settings_.recent.isEmpty()) menu->addAction(tr("Nothing yet"))->setEnabled(false);
 }
 
 void MainWindow::notify(const QString& message, bool danger) { notices_->add(message, danger); }
 
-void MainWindow::offerRecovery() {
-  for (const auto& copy : session_.recoverable())
-    notices_->add(tr("Unsaved work on \u201c%1\u201d from %2 was found; the program did not end properly.")
-                      .arg(copy.name, copy.when),
-                  false,
-                  {{tr("Recover"),
-                    [this, copy] {
-                      if (!mayDiscard()) return offerRecovery();
-                      voice_->startAfresh();
-                      if (const auto problem = session_.recover(copy))
-                        notify(QString::fromStdString(problem->line()), true);
-                    }},
-                   {tr("Discard"), [copy] { Session::discard(copy); }}});
-}
-
 void MainWindow::closeEvent(QCloseEvent* event) {
-  if (!mayDiscard()) return event->ignore();
+  if (!documents_.mayDiscard()) return event->ignore();
   settings_.geometry = saveGeometry();
   settings_.runZoom = run_->zoom();
+  pages_->keepViews();
   settings_.save();
   event->accept();
 }
@@ -618,7 +498,9 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
 
 void MainWindow::dropEvent(QDropEvent* event) {
   const auto urls = event->mimeData()->urls();
-  if (!urls.isEmpty() && urls.front().isLocalFile() && mayDiscard()) openFile(urls.front().toLocalFile());
+  if (!urls.isEmpty() && urls.front().isLocalFile() && documents_.mayDiscard()) openFile(urls.front().toLocalFile());
 }
 
 } // namespace vinegar::app
+
+#include "moc_main_window.cpp"

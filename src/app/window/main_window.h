@@ -1,30 +1,35 @@
 #pragma once
 
-#include "window/predictor.h"
-#include "window/session.h"
-#include "window/settings.h"
+#include "ask/findings_desk.h"
+#include "document/documents.h"
+#include "document/selection.h"
+#include "document/session.h"
+#include "document/settings.h"
+#include "theme/desktop_look.h"
 
 #include <QMainWindow>
-#include <map>
 
-class QButtonGroup;
+class QActionGroup;
+class QMenu;
 class QSplitter;
-class QStackedWidget;
+
+namespace vinegar::amp {
+struct Drawing;
+}
 
 namespace vinegar::app {
 
+class Actions;
 class Drawer;
 class HeadStrip;
-class LogPage;
 class Notices;
+class PageStack;
 class RunView;
-class SupplyPage;
 enum class Pages;
 class Vitals;
-class VoicePage;
 
-/// The window: head strip, page rail, run, page, drawer, vitals. Asks the predictions in the background and hands the
-/// answers round.
+/// The window: head strip, page rail, run, page, drawer, vitals, and the wiring between them. All of it is the window's
+/// thread's.
 class MainWindow : public QMainWindow {
   Q_OBJECT
 public:
@@ -32,17 +37,20 @@ public:
   ~MainWindow() override;
 
   [[nodiscard]] Session& session() { return session_; }
-  /// Opens a design and says so if it cannot be.
-  bool openFile(const QString& path);
-  bool openSample(const QString& id);
-  /// A strip for each safety copy found.
-  void offerRecovery();
-  void selectPart(const std::string& name);
-  void showPage(const QString& name);
+  [[nodiscard]] Actions& actions() { return *actions_; }
+  [[nodiscard]] const FindingsDesk& findings() const { return findings_; }
+  bool openFile(const QString& path) { return documents_.open(path); }
+  bool openSample(const QString& id) { return documents_.openSample(id); }
+  void offerRecovery() { documents_.offerRecovery(); }
+  void selectPart(const std::string& name) { selection_.select(name); }
+  /// By its English id; empty: what a first start shows.
+  void showPage(const QString& id);
+  static QStringList pages();
   /// No prediction is asked, running or undelivered.
-  [[nodiscard]] bool idle() const;
+  [[nodiscard]] bool idle() const { return asker_.quiet() && findings_.quiet(); }
   /// What was asked last is on screen; slower views and findings may still be at work.
-  [[nodiscard]] bool answered() const { return predictor_.idle(); }
+  [[nodiscard]] bool answered() const { return asker_.answered(); }
+  /// "vellum", "lamp", or empty: as the desktop is, now and when it changes.
   void setTheme(const QString& name);
   void notify(const QString& message, bool danger = false);
   /// By the file's ending: pdf, svg or a picture. A failure is shown to the user.
@@ -54,51 +62,52 @@ protected:
   void dropEvent(QDropEvent* event) override;
 
 private:
-  QWidget* buildRail();
+  void build(const QString& dataFolder);
+  void wire();
+  void addActions();
   void buildMenu();
+  void addThemes(QMenu* menu);
+  void addScales(QMenu* menu);
+  void placeOnScreen();
+  void documentReplaced();
   void documentChanged();
   void drawRun();
-  void ask();
-  void display(const Shown& shown);
-  void showRunReadings(const Shown& shown);
-  void showStressed();
-  [[nodiscard]] std::vector<Problem> supplyProblems() const;
+  void arrangeRun();
+  void toggleArranging();
+  void showRunReadings();
   void updateActions();
   void updateFindList();
   void find(const QString& text);
   void selectNextMark();
   void inkIt();
-  bool save();
-  bool saveAs();
-  bool mayDiscard();
-  void exportRun();
-  void printRun();
+  void focusNextRegion();
+  void showAbout();
+  [[nodiscard]] QString themeName() const;
   [[nodiscard]] QString runTitle() const;
-  void fillRecent();
+  void fillRecent(QMenu* menu);
 
   const amp::Library& library_;
-  QString dataFolder_;
   Settings settings_;
   Session session_;
-  Predictor predictor_;
-  std::string selected_;
-  amp::Design drawn_;
+  Selection selection_;
+  Asker asker_;
+  FindingsDesk findings_;
+  Documents documents_;
+  DesktopLook* desktop_;
+  Actions* actions_;
+  bool freshRun_ = true; ///< the next drawing is of another document
+  QString before_;       ///< the page shown before arranging
+  amp::Design drawn_;    ///< the shape of what the run shows
   std::shared_ptr<const amp::Drawing> drawing_;
-  Shown shown_;
 
   HeadStrip* head_;
-  QButtonGroup* rail_;
   QSplitter* splitter_;
   RunView* run_;
-  QStackedWidget* pages_;
-  SupplyPage* supply_;
-  VoicePage* voice_;
-  LogPage* log_;
+  PageStack* pages_;
   Drawer* drawer_;
   Vitals* vitals_;
   Notices* notices_;
-  QAction *undo_, *redo_, *runAction_;
-  QMenu* recentMenu_;
+  QActionGroup* themes_;
 };
 
 } // namespace vinegar::app

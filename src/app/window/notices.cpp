@@ -1,7 +1,8 @@
 #include "window/notices.h"
 
+#include "theme/text.h"
+
 #include <QHBoxLayout>
-#include <QLabel>
 #include <QPushButton>
 #include <QVBoxLayout>
 
@@ -22,7 +23,7 @@ void Notices::add(const QString& message, bool danger, const std::vector<Choice>
   notice->setProperty("message", message);
   auto* row = new QHBoxLayout(notice);
   row->setContentsMargins(14, 6, 14, 6);
-  auto* text = new QLabel((danger ? QStringLiteral("\u26a0 ") : QString()) + message);
+  auto* text = new Label((danger ? QStringLiteral("\u26a0 ") : QString()) + message);
   text->setWordWrap(true);
   text->setTextInteractionFlags(Qt::TextSelectableByMouse);
   row->addWidget(text, 1);
@@ -30,6 +31,8 @@ void Notices::add(const QString& message, bool danger, const std::vector<Choice>
     auto* button = new QPushButton(label);
     row->addWidget(button);
     connect(button, &QPushButton::clicked, notice, [notice, act = act] {
+      notice->setProperty("message", QVariant()); // so that `act` may put the same notice up again
+      notice->hide();
       notice->deleteLater();
       act();
     });
@@ -41,3 +44,5 @@ void Notices::add(const QString& message, bool danger, const std::vector<Choice>
 }
 
 } // namespace vinegar::app
+
+#include "moc_notices.cpp"

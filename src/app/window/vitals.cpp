@@ -1,25 +1,24 @@
 #include "window/vitals.h"
 
-#include "drawer/figure_table.h"
+#include "theme/text.h"
 #include "theme/theme.h"
+#include "widgets/figure_table.h"
+#include "widgets/readings.h"
 
 #include <QHBoxLayout>
-#include <QLabel>
 #include <QPushButton>
-#include <cmath>
+#include <array>
 
 namespace vinegar::app {
 namespace {
 
 constexpr double valuePoints = 10.5;
 
-QString read(double value, units::Unit unit, int digits = 3) {
-  return QString::fromStdString(units::reading(value, unit, digits));
-}
-
 } // namespace
 
-Vitals::Vitals(QWidget* parent) : QWidget(parent) {
+Vitals::Vitals(Asker& asker, const FindingsDesk& findings, QWidget* parent)
+    : QWidget(parent), asker_(asker), findings_(findings),
+      asking_(asker, predict::predictVitals, Weight::quick, Of::inkAndNow) {
   setObjectName(QStringLiteral("vitals"));
   setAttribute(Qt::WA_StyledBackground);
   auto* layout = new QHBoxLayout(this);
@@ -31,14 +30,22 @@ Vitals::Vitals(QWidget* parent) : QWidget(parent) {
   add(tr("B+ idle"), tr("DC volts at the reservoir, no signal. Selects the reservoir."));
   add(tr("Idle draw"), tr("DC current out of the reservoir, no signal. Selects the reservoir."));
   add(tr("Hottest plate"), tr("The tube nearest its plate rating, idle. Selects it."));
-  add(tr("Findings"), tr("Tubes over their plate rating at idle. Selects the first."));
-  connect(cell(0).button, &QPushButton::clicked, this, [this] { Q_EMIT pageWanted(QStringLiteral("Voice")); });
-  connect(cell(1).button, &QPushButton::clicked, this, [this] { Q_EMIT pageWanted(QStringLiteral("Voice")); });
-  connect(cell(2).button, &QPushButton::clicked, this, [this] { Q_EMIT pageWanted(QStringLiteral("Voice")); });
-  connect(cell(3).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(QStringLiteral("B+")); });
-  connect(cell(4).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(QStringLiteral("B+")); });
+  add(tr("Findings"), tr("What is over a rating or unsafe in what stands now. Selects the first."));
+  for (const int level : {0, 1, 2})
+    connect(cell(level).button, &QPushButton::clicked, this, [this] { Q_EMIT topicWanted(PageFacts::gain); });
+  connect(cell(3).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(reservoir_); });
+  connect(cell(4).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(reservoir_); });
   connect(cell(5).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(hottest_); });
-  connect(cell(6).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(finding_); });
+  connect(cell(6).button, &QPushButton::clicked, this, [this] {
+    // What concerns no one part is told in full where the findings are.
+    if (finding_.isEmpty() && !findings_.findings().empty())
+      Q_EMIT topicWanted(PageFacts::findings);
+    else
+      Q_EMIT partWanted(finding_);
+  });
+  connect(&findings, &FindingsDesk::changed, this, &Vitals::showFindings);
+  asking_.answered = [this](const auto& answers) { draw(answers); };
+  asking_.ask({});
 }
 
 void Vitals::add(const QString& name, const QString& tip) {
@@ -48,18 +55,18 @@ void Vitals::add(const QString& name, const QString& tip) {
   auto* column = new QVBoxLayout(button);
   column->setContentsMargins(8, 5, 2, 6);
   column->setSpacing(1);
-  auto* caption = new QLabel(name);
+  auto* caption = new Label(name);
   caption->setProperty("quiet", true);
   caption->setFont(textFont(8.5));
   auto* values = new FigureTable;
-  values->setRows({{{QStringLiteral("\u2014"), FigureTable::Look::footer, valuePoints}}}, 99);
+  values->setRows({{{noReading(), FigureTable::Look::footer, valuePoints}}}, 99);
   column->addWidget(caption);
   column->addWidget(values);
   for (QWidget* part : {static_cast<QWidget*>(caption), static_cast<QWidget*>(values)})
     part->setAttribute(Qt::WA_TransparentForMouseEvents);
   button->setMinimumHeight(52);
   static_cast<QHBoxLayout*>(layout())->addWidget(button, 1);
-  cells_.push_back({button, values, name});
+  cells_.push_back({button, values, name, tip});
 }
 
 void Vitals::set(int index, const QString& ink, const QString& pencil) {
@@ -71,47 +78,70 @@ void Vitals::set(int index, const QString& ink, const QString& pencil) {
                               (pencil == ink ? QString() : tr(", pencil %1").arg(pencil)));
 }
 
-void Vitals::display(const Shown& shown, const std::vector<Problem>& also) {
-  const auto texts = [&](const Shown::Answer& answer) {
-    std::array<QString, 7> t;
-    t.fill(QStringLiteral("\u2014"));
-    if (!answer) {
-      t[6] = QStringLiteral("\u26a0 ") + tr("no answer");
-      return t;
-    }
-    const auto& v = (*answer)->vitals;
-    t[0] = read(v.gain.at1kHz, units::Unit::decibel);
-    const auto lean = [&v](double level) { return signedDecibels(level - v.gain.at1kHz) + QStringLiteral(" dB"); };
-    t[1] = lean(v.gain.atE2);
-    t[2] = lean(v.gain.at5kHz);
-    t[3] = read(v.reservoirVolts, units::Unit::volt);
-    t[4] = read(v.reservoirAmps, units::Unit::ampere);
-    if (!v.hottestTube.empty())
-      t[5] = QStringLiteral("%1 %2 %")
-                 .arg(QString::fromStdString(v.hottestTube))
-                 .arg(std::lround(100 * v.hottestWatts / v.hottestLimit));
-    // What the supply's rules find is of what stands now; the ink's own count waits until it stands.
-    const auto count = v.findings.size() + (&answer == &shown.now() ? also.size() : 0);
-    t[6] = count == 0 ? tr("none") : QStringLiteral("\u26a0 ") + tr("%n to look at", nullptr, static_cast<int>(count));
-    return t;
-  };
-  const auto ink = texts(shown.ink), pencil = texts(shown.now());
-  for (int i = 0; i < 7; ++i)
-    set(i, ink[static_cast<std::size_t>(i)], pencil[static_cast<std::size_t>(i)]);
+void Vitals::clear() {
+  for (int i = 0; i < static_cast<int>(cells_.size()); ++i) {
+    set(i, noReading(), noReading());
+    cell(i).button->setToolTip(cell(i).tip);
+  }
   hottest_.clear();
   finding_.clear();
-  if (const auto& now = shown.now()) {
-    hottest_ = QString::fromStdString((*now)->vitals.hottestTube);
-    auto all = (*now)->vitals.findings;
-    all.insert(all.end(), also.begin(), also.end());
-    if (!all.empty()) {
-      finding_ = QString::fromStdString(all.front().place);
-      cell(6).button->setToolTip(QString::fromStdString(all.front().line()));
+  reservoir_.clear();
+}
+
+void Vitals::draw(const Answers<predict::Vitals>& answers) {
+  constexpr int numbers = 6;
+  const auto texts = [&](const predict::Vitals* vitals) {
+    std::array<QString, numbers> t;
+    t.fill(noReading());
+    if (!vitals) return t;
+    if (vitals->gain) {
+      t[0] = readingOf(vitals->gain->at1kHz, units::Unit::decibel);
+      const auto lean = [&](double level) {
+        return signedDecibels(level - vitals->gain->at1kHz) + QStringLiteral(" dB");
+      };
+      t[1] = lean(vitals->gain->atE2);
+      t[2] = lean(vitals->gain->at5kHz);
     }
-  } else {
-    finding_ = QString::fromStdString(now.error().place);
-    cell(6).button->setToolTip(QString::fromStdString(now.error().line()));
+    t[3] = meterReading(vitals->reservoirVolts, units::Unit::volt);
+    t[4] = meterReading(vitals->reservoirAmps, units::Unit::ampere);
+    if (!vitals->hottestTube.empty())
+      t[5] = QString::fromStdString(vitals->hottestTube) + QLatin1Char(' ') +
+             percent(vitals->hottestWatts / vitals->hottestLimit);
+    return t;
+  };
+  const auto ink = texts(answers.inkValue()), now = texts(answers.nowValue());
+  for (int i = 0; i < numbers; ++i)
+    set(i, ink[static_cast<std::size_t>(i)], now[static_cast<std::size_t>(i)]);
+  const auto* stands = answers.nowValue();
+  reservoir_ = stands ? QString::fromStdString(stands->reservoirPart) : QString();
+  hottest_ = stands ? QString::fromStdString(stands->hottestTube) : QString();
+  showFindings();
+}
+
+void Vitals::showFindings() {
+  constexpr int last = 6;
+  QString text = tr("none"), tip = cell(last).tip;
+  finding_.clear();
+  const auto& findings = findings_.findings();
+  const auto* now = asker_.idle().now();
+  if (now && now->side.design->sections().empty()) {
+    text = noReading(); // nothing is wrong with what is not there yet
+  } else if (const auto* problem = asker_.idle().problem()) {
+    text = warned(tr("no answer"));
+    finding_ = QString::fromStdString(problem->place);
+    tip = QString::fromStdString(problem->line());
+  } else if (asker_.idle().empty()) {
+    text = noReading();
+  } else if (!findings.empty()) {
+    text = warned(tr("%n to look at", nullptr, static_cast<int>(findings.size())));
+    finding_ = QString::fromStdString(findings.front().part);
+    tip = (finding_.isEmpty() ? QString() : finding_ + QStringLiteral(": ")) +
+          QString::fromStdString(findings.front().what);
   }
+  set(last, text, text);
+  cell(last).button->setToolTip(plainTip(tip));
 }
 
 } // namespace vinegar::app
+
+#include "moc_vitals.cpp"

@@ -1,6 +1,8 @@
 #pragma once
 
-#include "window/shown.h"
+#include "ask/findings_desk.h"
+#include "pages/page.h"
+#include "predict/vitals.h"
 
 #include <QWidget>
 
@@ -14,26 +16,31 @@ class FigureTable;
 class Vitals : public QWidget {
   Q_OBJECT
 public:
-  explicit Vitals(QWidget* parent = nullptr);
-  /// `also`: findings that other predictions than the overview made on what stands now.
-  void display(const Shown& shown, const std::vector<Problem>& also = {});
+  Vitals(Asker& asker, const FindingsDesk& findings, QWidget* parent = nullptr);
+  /// Nothing is known yet.
+  void clear();
 
 Q_SIGNALS:
-  void pageWanted(const QString& page);
+  void topicWanted(vinegar::app::PageFacts::Topic topic);
   void partWanted(const QString& part);
 
 private:
   struct Cell {
     QPushButton* button;
     FigureTable* values;
-    QString name;
+    QString name, tip;
   };
   Cell& cell(int index) { return cells_[static_cast<std::size_t>(index)]; }
+  void draw(const Answers<predict::Vitals>& answers);
+  void showFindings();
   void add(const QString& name, const QString& tip);
   void set(int index, const QString& ink, const QString& pencil);
 
+  Asker& asker_;
+  const FindingsDesk& findings_;
+  Asking<predict::VitalsQuestion, predict::Vitals> asking_;
   std::vector<Cell> cells_;
-  QString hottest_, finding_;
+  QString hottest_, finding_, reservoir_;
 };
 
 } // namespace vinegar::app

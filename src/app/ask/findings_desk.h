@@ -1,0 +1,36 @@
+#pragma once
+
+#include "ask/asker.h"
+#include "audit/supply_rules.h"
+
+#include <QTimer>
+
+namespace vinegar::app {
+
+/// What is wrong with what stands now, pencil or ink: read by run, drawer, vitals and pages. Worked out when the
+/// builder has stopped turning for a moment; until then the former findings stay.
+class FindingsDesk : public QObject {
+  Q_OBJECT
+public:
+  explicit FindingsDesk(Asker& asker, QObject* parent = nullptr);
+
+  /// After the asker: the document has changed.
+  void follow();
+  void startAfresh();
+  [[nodiscard]] const std::vector<audit::Finding>& findings() const { return findings_; }
+  /// Why nothing could be checked; null where it was.
+  [[nodiscard]] const Problem* problem() const { return problem_ ? &*problem_ : nullptr; }
+  /// Nothing asked or to be asked.
+  [[nodiscard]] bool quiet() const { return !soon_.isActive() && !asking_.busy(); }
+
+Q_SIGNALS:
+  void changed();
+
+private:
+  Asking<audit::AuditQuestion, std::vector<audit::Finding>> asking_;
+  QTimer soon_;
+  std::vector<audit::Finding> findings_;
+  std::optional<Problem> problem_;
+};
+
+} // namespace vinegar::app

@@ -1,0 +1,52 @@
+#include "document/selection.h"
+
+#include "document/session.h"
+
+#include <algorithm>
+
+namespace vinegar::app {
+
+Selection::Selection(const Session& session, QObject* parent) : QObject(parent), session_(session) {
+  connect(&session, &Session::replaced, this, [this] {
+    part_.clear();
+    span_ = {};
+    piece_ = {};
+  });
+  connect(&session, &Session::changed, this, [this] {
+    if (!exists(part_)) select({});
+    // Where a section was taken out or its neighbour is gone, nothing is in hand.
+    const auto& now = session_.pencilled();
+    const bool gone = (!piece_.section.empty() && !now.section(piece_.section)) ||
+                      (piece_.place && !piece_.place->after.empty() && !now.section(piece_.place->after));
+    if (gone) take({});
+  });
+}
+
+bool Selection::exists(const std::string& part) const {
+  const auto named = [&](const amp::ResolvedPart& p) { return p.name == part; };
+  return part.empty() || std::any_of(session_.pencilledParts().begin(), session_.pencilledParts().end(), named);
+}
+
+void Selection::select(const std::string& part) {
+  if (!exists(part)) return;
+  part_ = part;
+  for (const auto& known : session_.pencilledParts())
+    if (known.name == part) take({known.section, {}});
+  Q_EMIT selected();
+}
+
+void Selection::take(Piece piece) {
+  if (piece == piece_) return;
+  piece_ = std::move(piece);
+  Q_EMIT pieceTaken();
+}
+
+void Selection::lookAt(Span span) {
+  if (span == span_) return;
+  span_ = std::move(span);
+  Q_EMIT spanChanged();
+}
+
+} // namespace vinegar::app
+
+#include "moc_selection.cpp"

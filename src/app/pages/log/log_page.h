@@ -1,0 +1,37 @@
+#pragma once
+
+#include "pages/page.h"
+
+namespace vinegar::app {
+
+class FigureSheet;
+
+/// What did I change and why? The revisions, and the response before and after the chosen one.
+class LogPage : public Page {
+  Q_OBJECT
+public:
+  LogPage(const PageContext& context, const PageFacts& facts);
+  void restyle() override;
+  [[nodiscard]] FigureSheet* table() { return table_; }
+  [[nodiscard]] CurvePlot* plot() { return plot_; }
+
+protected:
+  void followDocument() override;
+  void followIdle(const Answers<predict::Idle>&) override {}
+  void startAfresh() override;
+
+private:
+  void ask();
+  void draw(const Answers<predict::Response>& answers);
+
+  Asking<predict::ResponseQuestion, predict::Response> response_;
+  FigureSheet* table_;
+  QLabel* detail_;
+  CurvePlot* plot_;
+  std::vector<amp::Revision> shown_;
+  std::map<std::string, double> knobs_; ///< at which the revision on screen was worked out
+  int asked_ = 0;                       ///< revision
+  std::uint64_t editions_ = 0;
+};
+
+} // namespace vinegar::app

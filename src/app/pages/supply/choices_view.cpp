@@ -1,0 +1,283 @@
+#include "pages/supply/choices_view.h"
+
+#include "theme/theme.h"
+#include "widgets/figure_sheet.h"
+#include "widgets/paragraph.h"
+#include "widgets/readings.h"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QSignalBlocker>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+namespace vinegar::app {
+namespace {
+
+using units::Unit;
+
+/// Power tubes that stand alike share a column; the small ones are in the tooltip.
+struct TubeColumn {
+  QString title;
+  std::size_t tube;
+};
+
+std::vector<TubeColumn> tubeColumns(const predict::Consequence& model) {
+  std::vector<TubeColumn> columns;
+  for (std::size_t i = 0; i < model.tubes.size(); ++i) {
+    const auto& tube = model.tubes[i];
+    if (tube.plateWatts < 1) continue;
+    const auto name = QString::fromStdString(tube.name);
+    const auto alike = std::find_if(columns.begin(), columns.end(), [&](const TubeColumn& c) {
+      return std::abs(model.tubes[c.tube].plateWatts - tube.plateWatts) < 1e-4 * tube.plateWatts;
+    });
+    if (alike != columns.end())
+      alike->title += QStringLiteral(", ") + name;
+    else
+      columns.push_back({name, i});
+  }
+  return columns;
+}
+
+} // namespace
+
+ChoicesView::ChoicesView(Page& page)
+    : SupplyView(page, tr("This design has no mains, so there is nothing to choose.")),
+      consequences_(page.context().asker, predict::predictConsequences, Weight::heavy, Of::now),
+      resistor_(page.context().asker, predict::predictSeriesResistor, Weight::heavy, Of::now) {
+  auto* content = new QWidget;
+  auto* column = new QVBoxLayout(content);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(4);
+  const auto quiet = [](const QString& text) {
+    auto* label = new Label(text);
+    label->setProperty("quiet", true);
+    return label;
+  };
+  auto* head = new QHBoxLayout;
+  head->addWidget(quiet(tr("What if it were another")));
+  subject_ = new QComboBox;
+  subject_->setObjectName(QStringLiteral("choiceOf"));
+  subject_->setAccessibleName(tr("Part to choose"));
+  subject_->setSizeAdjustPolicy(QComboBox::AdjustToContents);
+  head->addWidget(subject_);
+  head->addStretch();
+  column->addLayout(head);
+  table_ = new FigureSheet;
+  table_->setObjectName(QStringLiteral("choices"));
+  table_->setAccessibleName(tr("Choices and what comes of them"));
+  column->addWidget(table_, 1);
+  auto* helper = new QHBoxLayout;
+  helper->addWidget(quiet(tr("Series resistor: extra drop")));
+  const auto field = [&](const char* name, const QString& text, const QString& about) {
+    auto* edit = new QLineEdit(text);
+    edit->setObjectName(QLatin1String(name));
+    edit->setAccessibleName(about);
+    edit->setToolTip(about);
+    edit->setFont(figureFont(9.5));
+    edit->setFixedWidth(70);
+    helper->addWidget(edit);
+    connect(edit, &QLineEdit::returnPressed, this, &ChoicesView::findResistor);
+    return edit;
+  };
+  drop_ = field("wantedDrop", QStringLiteral("20V"), tr("Volts that full current is to lose more than idle current"));
+  helper->addWidget(quiet(tr("at")));
+  full_ = field("fullAmps", QStringLiteral("150mA"), tr("Current from the first rail at full drive"));
+  auto* find = new QPushButton(tr("Find"));
+  find->setObjectName(QStringLiteral("findResistor"));
+  helper->addWidget(find);
+  found_ = new Label;
+  found_->setObjectName(QStringLiteral("foundResistor"));
+  found_->setWordWrap(true);
+  helper->addWidget(found_, 1);
+  pencilFound_ = new QPushButton(tr("Pencil it in"));
+  pencilFound_->setObjectName(QStringLiteral("pencilResistor"));
+  pencilFound_->hide();
+  helper->addWidget(pencilFound_);
+  column->addLayout(helper);
+  setContent(content);
+
+  own(consequences_);
+  own(resistor_);
+  consequences_.answered = [this](const Answers<predict::Consequences>& answers) {
+    if (answers.problem()) return sayProblem(*answers.problem());
+    state().showContent();
+    showRows(answers.nowValue()->rows);
+  };
+  resistor_.answered = [this](const Answers<predict::SeriesResistorAnswer>& answers) {
+    if (answers.now()) showResistor(answers.now()->value);
+  };
+  connect(find, &QPushButton::clicked, this, &ChoicesView::findResistor);
+  connect(pencilFound_, &QPushButton::clicked, this, [this] { pencil(foundChanges_, tr("series resistor")); });
+  connect(subject_, &QComboBox::activated, this, &ChoicesView::put);
+}
+
+PageFrame::Exports ChoicesView::exports() { return page().exportsOf(*table_, tr("choices")); }
+
+void ChoicesView::fillSubjects(const amp::Design& design) {
+  std::vector<std::pair<QString, QString>> subjects; // title, part
+  const auto& library = page().session().library();
+  for (const auto& part : amp::resolveParts(design, library)) {
+    const auto name = QString::fromStdString(part.name);
+    const auto& role = part.part->role;
+    if (part.part->kind == amp::PartKind::rectifier)
+      subjects.insert(subjects.begin(), {tr("rectifier (%1)").arg(name), name});
+    else if (role == "reservoir" || role == "series-resistor" || role == "mains" || role == "choke" ||
+             role == "power-transformer")
+      subjects.emplace_back(tr("%1 (%2)").arg(QString::fromStdString(library.role(role).title), name), name);
+  }
+  QStringList present, wanted;
+  for (int i = 0; i < subject_->count(); ++i)
+    present << subject_->itemText(i);
+  for (const auto& [title, part] : subjects)
+    wanted << title;
+  if (present == wanted) return;
+  const QString chosen = subject_->currentText();
+  const QSignalBlocker block(subject_);
+  subject_->clear();
+  for (const auto& [title, part] : subjects)
+    subject_->addItem(title, part);
+  if (wanted.contains(chosen)) subject_->setCurrentText(chosen);
+}
+
+void ChoicesView::clear() {
+  foundChanges_.clear();
+  table_->clear();
+  subject_->clear();
+  found_->clear();
+  pencilFound_->hide();
+}
+
+void ChoicesView::ask(const Answers<predict::Idle>& idle) {
+  fillSubjects(*idle.any()->circuit->design);
+  put();
+}
+
+void ChoicesView::put() { consequences_.ask({subject_->currentData().toString().toStdString()}); }
+
+void ChoicesView::showRows(const std::vector<predict::Consequence>& rows) {
+  const auto answered = std::find_if(rows.begin(), rows.end(), [](const auto& row) { return !row.problem; });
+  const auto* model = answered == rows.end() ? nullptr : &*answered;
+  std::vector<std::size_t> rails;
+  if (model)
+    for (std::size_t i = 0; i < model->report.rails.size(); ++i)
+      if (predict::isItself(model->report.rails, i)) rails.push_back(i);
+  const auto tubes = model ? tubeColumns(*model) : std::vector<TubeColumn>{};
+  QStringList titles{tr("choice")};
+  for (const auto rail : rails)
+    titles << QString::fromStdString(model->report.rails[rail].name);
+  titles << tr("peak") << tr("HT");
+  if (model)
+    for (std::size_t w = 1; w < model->report.windings.size(); ++w)
+      titles << QString::fromStdString(model->report.windings[w].name).left(4); // "rect", "heat", "bias"
+  for (const auto& tube : tubes)
+    titles << tube.title << tr("bias");
+  titles << tr("against it");
+
+  std::vector<FigureSheet::Row> shown;
+  for (const auto& row : rows) {
+    FigureSheet::Row line;
+    const bool current = row.choice.changes.empty();
+    const auto title = QString::fromStdString(row.choice.title);
+    if (!current) {
+      line.act = tr("Pencil");
+      line.actName = QStringLiteral("pencil ") + title;
+      line.actTip = tr("Pencil in %1").arg(title);
+      line.acted = [this, changes = row.choice.changes, title] { pencil(changes, title); };
+    }
+    const auto put = [&](const QString& text, std::optional<double> order = {}, bool danger = false) {
+      line.cells.push_back({text, {}, danger, current, false, order});
+    };
+    if (current) line.stands = QStringLiteral("  ") + tr("now");
+    put(title);
+    QString tip;
+    if (row.problem) {
+      while (line.cells.size() + 1 < static_cast<std::size_t>(titles.size()))
+        put(noReading());
+      tip = QString::fromStdString(row.problem->line());
+      line.cells.push_back({warned(tip), {}, true, false, true});
+    } else {
+      for (const auto rail : rails)
+        put(readingOf(row.report.rails[rail].volts, Unit::volt), row.report.rails[rail].volts);
+      double peak = 0;
+      for (const auto& rectifier : row.report.rectifiers)
+        peak = std::max(peak, rectifier.peakAmps);
+      put(readingOf(peak, Unit::ampere), peak);
+      for (const auto& winding : row.report.windings)
+        put(QStringLiteral("%1%").arg(100 * winding.share(), 0, 'f', 0), winding.share(), winding.share() > 1.02);
+      for (const auto& tube : tubes) {
+        const auto& t = row.tubes[tube.tube];
+        put(tr("%1 %2").arg(readingOf(t.plateAmps, Unit::ampere, 3), readingOf(t.plateWatts, Unit::watt, 3)),
+            t.plateWatts, t.over());
+        put(readingOf(t.gridVolts, Unit::volt), t.gridVolts);
+      }
+      QStringList warnings, all;
+      for (const auto& warning : row.warnings)
+        warnings << QString::fromStdString(warning);
+      for (const auto rail : rails)
+        all << tr("%1: ripple %2 pp")
+                   .arg(QString::fromStdString(row.report.rails[rail].name),
+                        readingOf(row.report.rails[rail].rippleVpp, Unit::volt, 2));
+      for (const auto& t : row.tubes)
+        all << tr("%1: %2, grid %3, %4")
+                   .arg(QString::fromStdString(t.name), readingOf(t.plateAmps, Unit::ampere),
+                        readingOf(t.gridVolts, Unit::volt), readingOf(t.plateWatts, Unit::watt));
+      tip = (warnings + QStringList{QString()} + all).join(QLatin1Char('\n'));
+      line.cells.push_back({warnings.isEmpty() ? tr("nothing") : warned(warnings.join(QStringLiteral("; "))),
+                            {},
+                            !warnings.isEmpty(),
+                            false,
+                            true,
+                            static_cast<double>(warnings.size())});
+    }
+    for (auto& cell : line.cells)
+      cell.tip = tip;
+    shown.push_back(std::move(line));
+  }
+  table_->setStretched({static_cast<int>(titles.size())}); // the last, after the buttons
+  table_->setSheet(titles, std::move(shown), true);
+}
+
+void ChoicesView::pencil(const std::vector<amp::SetField>& changes, const QString& title) {
+  auto& session = page().session();
+  session.edit(tr("pencil %1").arg(title), [&](amp::Document& d) {
+    for (const auto& change : changes)
+      amp::pencil(d, session.library(), change.part, change.field, change.to);
+  });
+}
+
+void ChoicesView::findResistor() {
+  const auto drop = units::parse(drop_->text().toStdString(), Unit::volt);
+  const auto full = units::parse(full_->text().toStdString(), Unit::ampere);
+  if (!drop || !full)
+    return sayOfResistor(QString::fromStdString(drop ? full.error().message : drop.error().message), true);
+  pencilFound_->hide();
+  resistor_.ask({*drop, *full});
+}
+
+void ChoicesView::sayOfResistor(const QString& text, bool danger) {
+  found_->setText(text);
+  setLook(found_, "danger", danger);
+  pencilFound_->setVisible(!danger && !foundChanges_.empty());
+}
+
+void ChoicesView::showResistor(
+    const tl::expected<std::shared_ptr<const predict::SeriesResistorAnswer>, Problem>& found) {
+  foundChanges_ = found ? (*found)->changes : std::vector<amp::SetField>{};
+  if (!found) return sayOfResistor(QString::fromStdString(found.error().line()), true);
+  const auto& answer = **found;
+  sayOfResistor(tr("%1 for %2 wanted: drops %3 at idle, %4 at full; %5, buy %6. B+ idle %7, was %8.")
+                    .arg(readingOf(answer.ohms, Unit::ohm, 0), readingOf(answer.exactOhms, Unit::ohm),
+                         readingOf(answer.idleDrop, Unit::volt), readingOf(answer.fullDrop, Unit::volt),
+                         readingOf(answer.wattsFull, Unit::watt, 2), readingOf(answer.wattsToBuy, Unit::watt, 0),
+                         readingOf(answer.idleVolts, Unit::volt), readingOf(answer.idleVoltsBefore, Unit::volt)),
+                false);
+}
+
+} // namespace vinegar::app
+
+#include "moc_choices_view.cpp"

@@ -1,0 +1,46 @@
+#pragma once
+
+#include "pages/supply/supply_view.h"
+#include "predict/supply_choices.h"
+
+class QComboBox;
+class QLineEdit;
+
+namespace vinegar::app {
+
+class FigureSheet;
+
+/// What each choice of a rectifier, reservoir, series resistor or mains does to every rail and tube, side by side; a
+/// row pencils in by its button. Below it the helper that finds a series resistor from a wanted drop.
+class ChoicesView : public SupplyView {
+  Q_OBJECT
+public:
+  explicit ChoicesView(Page& page);
+
+  [[nodiscard]] PageFrame::Exports exports() override;
+  [[nodiscard]] bool holdsRails() const override { return true; }
+
+protected:
+  void ask(const Answers<predict::Idle>& idle) override;
+  void clear() override;
+
+private:
+  void fillSubjects(const amp::Design& design);
+  void put();
+  void showRows(const std::vector<predict::Consequence>& rows);
+  void pencil(const std::vector<amp::SetField>& changes, const QString& title);
+  void findResistor();
+  void showResistor(const tl::expected<std::shared_ptr<const predict::SeriesResistorAnswer>, Problem>& answer);
+  void sayOfResistor(const QString& text, bool danger);
+
+  Asking<predict::ConsequencesQuestion, predict::Consequences> consequences_;
+  Asking<predict::SeriesResistorQuestion, predict::SeriesResistorAnswer> resistor_;
+  QComboBox* subject_;
+  FigureSheet* table_;
+  QLineEdit *drop_, *full_;
+  QLabel* found_;
+  QPushButton* pencilFound_;
+  std::vector<amp::SetField> foundChanges_;
+};
+
+} // namespace vinegar::app

@@ -1,0 +1,25 @@
+#pragma once
+
+#include "pages/supply/supply_view.h"
+
+class QComboBox;
+
+namespace vinegar::app {
+
+/// Two cycles of a rail's volts and of the current of one plate.
+class CyclesView : public PlotView {
+  Q_OBJECT
+public:
+  explicit CyclesView(Page& page);
+
+protected:
+  void ask(const Answers<predict::Idle>& idle) override;
+
+private:
+  void fillRails(const amp::Circuit& circuit);
+  void draw();
+
+  QComboBox* rail_;
+};
+
+} // namespace vinegar::app

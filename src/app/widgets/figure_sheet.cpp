@@ -1,0 +1,186 @@
+#include "widgets/figure_sheet.h"
+
+#include "files/csv.h"
+#include "theme/text.h"
+#include "theme/theme.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QEvent>
+#include <QHeaderView>
+#include <QKeyEvent>
+#include <QPushButton>
+#include <QSortFilterProxyModel>
+#include <QStandardItemModel>
+#include <algorithm>
+
+namespace vinegar::app {
+namespace {
+
+constexpr int orderRole = Qt::UserRole + 1, rowRole = Qt::UserRole + 2;
+constexpr int leastRow = 26, mostRow = 44; ///< two lines; the tooltip has the rest
+constexpr int buttonWidth = 80, leastStretched = 100, air = 12, headAir = 14;
+
+} // namespace
+
+FigureSheet::FigureSheet(QWidget* parent)
+    : QTableView(parent), model_(new QStandardItemModel(this)), sorted_(new QSortFilterProxyModel(this)) {
+  sorted_->setSourceModel(model_);
+  sorted_->setSortRole(orderRole);
+  setModel(sorted_);
+  verticalHeader()->hide();
+  verticalHeader()->setDefaultSectionSize(leastRow);
+  horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+  horizontalHeader()->setSortIndicatorClearable(true);
+  horizontalHeader()->setSortIndicator(-1, Qt::AscendingOrder); // as they come, until a head is clicked
+  setSortingEnabled(true);
+  setSelectionBehavior(QAbstractItemView::SelectRows);
+  setSelectionMode(QAbstractItemView::SingleSelection);
+  setEditTriggers(QAbstractItemView::NoEditTriggers);
+  setShowGrid(false);
+  setTabKeyNavigation(false);
+  setWordWrap(true);
+  connect(selectionModel(), &QItemSelectionModel::currentRowChanged, this, [this](const QModelIndex& now) {
+    if (now.isValid()) Q_EMIT rowChosen(sourceRow(now.row()));
+  });
+}
+
+void FigureSheet::setSheet(const QStringList& titles, std::vector<Row> rows, bool acts) {
+  const bool sameHead = titles == titles_ && acts == acts_ && model_->columnCount() > 0;
+  titles_ = titles;
+  rows_ = std::move(rows);
+  acts_ = acts;
+  const int before = chosen();
+  {
+    const QSignalBlocker quiet(selectionModel());
+    model_->removeRows(0, model_->rowCount());
+    if (!sameHead) {
+      model_->clear();
+      model_->setHorizontalHeaderLabels((acts ? QStringList{QString()} : QStringList{}) + titles);
+      horizontalHeader()->setSortIndicator(-1, Qt::AscendingOrder);
+    }
+    for (std::size_t r = 0; r < rows_.size(); ++r) {
+      QList<QStandardItem*> items;
+      if (acts) items << new QStandardItem(rows_[r].stands);
+      for (const auto& cell : rows_[r].cells) {
+        auto* item = new QStandardItem(cell.text);
+        item->setFont(cell.words ? textFont(9) : figureFont(9, cell.strong ? QFont::DemiBold : QFont::Normal));
+        if (cell.danger) item->setForeground(theme().danger);
+        if (!cell.tip.isEmpty()) item->setToolTip(plainTip(cell.tip));
+        item->setTextAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+        item->setData(cell.order ? QVariant(*cell.order) : QVariant(cell.text), orderRole);
+        items << item;
+      }
+      for (auto* item : items)
+        item->setData(static_cast<int>(r), rowRole);
+      model_->appendRow(items);
+    }
+    if (before >= 0 && before < model_->rowCount()) choose(before);
+  }
+  placeButtons();
+  sizeColumns();
+}
+
+void FigureSheet::clear() {
+  titles_.clear();
+  rows_.clear();
+  const QSignalBlocker quiet(selectionModel());
+  model_->clear();
+}
+
+void FigureSheet::placeButtons() {
+  if (!acts_) return;
+  for (int shown = 0; shown < sorted_->rowCount(); ++shown) {
+    const auto& row = rows_[static_cast<std::size_t>(sourceRow(shown))];
+    if (row.act.isEmpty()) continue;
+    auto* button = new QPushButton(row.act);
+    button->setObjectName(row.actName);
+    button->setAccessibleName(row.actTip);
+    button->setStyleSheet(QStringLiteral("padding: 0px 7px; min-height: 14px; margin: 2px; border-radius: 8px;"));
+    connect(button, &QPushButton::clicked, this, [acted = row.acted] {
+      if (acted) acted();
+    });
+    button->setMaximumHeight(leastRow);
+    setIndexWidget(sorted_->index(shown, 0), button);
+  }
+}
+
+void FigureSheet::sizeColumns() {
+  if (model_->columnCount() == 0) return;
+  auto* head = horizontalHeader();
+  const int last = model_->columnCount() - 1;
+  head->setStretchLastSection(stretched_.contains(last));
+  for (int c = 0; c <= last; ++c)
+    head->setSectionResizeMode(c, c < last && stretched_.contains(c) ? QHeaderView::Stretch : QHeaderView::Interactive);
+  resizeColumnsToContents();
+  // Figures need less air than words, and a head no room for the sign of an order that it has not.
+  for (int c = 0; c <= last; ++c)
+    setColumnWidth(c, std::max(columnWidth(c) - air,
+                               head->fontMetrics().horizontalAdvance(titles_.value(c - (acts_ ? 1 : 0))) + headAir));
+  if (acts_) {
+    int widest = buttonWidth;
+    for (int r = 0; r < sorted_->rowCount(); ++r)
+      if (const auto* button = indexWidget(sorted_->index(r, 0)))
+        widest = std::max(widest, button->sizeHint().width() + 4);
+    setColumnWidth(0, widest);
+  }
+  if (stretched_.contains(last)) setColumnWidth(last, leastStretched);
+  resizeRowsToContents();
+  for (int r = 0; r < sorted_->rowCount(); ++r)
+    setRowHeight(r, std::clamp(rowHeight(r), leastRow, mostRow));
+}
+
+int FigureSheet::sourceRow(int shown) const { return sorted_->index(shown, 0).data(rowRole).toInt(); }
+int FigureSheet::rowCount() const { return sorted_->rowCount(); }
+int FigureSheet::columnCount() const { return sorted_->columnCount(); }
+QString FigureSheet::text(int row, int column) const { return sorted_->index(row, column).data().toString(); }
+
+int FigureSheet::chosen() const { return currentIndex().isValid() ? sourceRow(currentIndex().row()) : -1; }
+
+void FigureSheet::choose(int row) {
+  for (int shown = 0; shown < sorted_->rowCount(); ++shown)
+    if (sourceRow(shown) == row) setCurrentIndex(sorted_->index(shown, acts_ ? 1 : 0));
+}
+
+void FigureSheet::setStretched(const QList<int>& columns) { stretched_ = columns; }
+
+QString FigureSheet::copyText() const {
+  const int first = acts_ ? 1 : 0;
+  QStringList lines{titles_.join(QLatin1Char('\t'))};
+  for (int r = 0; r < rowCount(); ++r) {
+    QStringList cells;
+    for (int c = first; c < columnCount(); ++c)
+      cells << text(r, c).replace(QLatin1Char('\t'), QLatin1Char(' ')).replace(QLatin1Char('\n'), QLatin1Char(' '));
+    lines << cells.join(QLatin1Char('\t'));
+  }
+  return lines.join(QLatin1Char('\n'));
+}
+
+std::string FigureSheet::csv() const {
+  const int first = acts_ ? 1 : 0;
+  std::string csv;
+  const auto add = [&](const QString& cell, bool last) {
+    csv += files::csvCell(cell.toStdString()) + (last ? "\n" : ",");
+  };
+  for (int c = 0; c < titles_.size(); ++c)
+    add(titles_[c], c + 1 == titles_.size());
+  for (int r = 0; r < rowCount(); ++r)
+    for (int c = first; c < columnCount(); ++c)
+      add(text(r, c), c + 1 == columnCount());
+  return csv;
+}
+
+void FigureSheet::keyPressEvent(QKeyEvent* event) {
+  if (event->matches(QKeySequence::Copy)) return QApplication::clipboard()->setText(copyText());
+  QTableView::keyPressEvent(event);
+}
+
+void FigureSheet::changeEvent(QEvent* event) {
+  QTableView::changeEvent(event);
+  // Colours and letters of the theme.
+  if (event->type() == QEvent::StyleChange && model_ && !rows_.empty()) setSheet(titles_, rows_, acts_);
+}
+
+} // namespace vinegar::app
+
+#include "moc_figure_sheet.cpp"

@@ -1,0 +1,30 @@
+#pragma once
+
+#include <QStackedWidget>
+#include <functional>
+
+class QLabel;
+class QPushButton;
+
+namespace vinegar::app {
+
+/// A pane's content, or in place of it what is to be said: that there is nothing yet and what to do about it, or what
+/// is wrong, where, and how it is mended.
+class StatePane : public QStackedWidget {
+  Q_OBJECT
+public:
+  explicit StatePane(QWidget* content, QWidget* parent = nullptr);
+
+  void showContent();
+  /// `act`: written on a button under the words; it does `acted`. Empty: no button.
+  void say(const QString& words, bool danger = false, const QString& act = {}, std::function<void()> acted = {});
+  /// What is said, or empty while the content is shown.
+  [[nodiscard]] QString said() const;
+
+private:
+  QLabel* words_;
+  QPushButton* act_;
+  std::function<void()> acted_;
+};
+
+} // namespace vinegar::app

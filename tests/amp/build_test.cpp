@@ -1,0 +1,419 @@
+// The builder's acts: sections put in, taken out, replaced, moved, joined; marks of them, ink and the way back.
+#include "amp/build.h"
+#include "amp/drawing.h"
+#include "audit/supply_rules.h"
+#include "files/design_file.h"
+#include "support/paths.h"
+#include "support/samples.h"
+
+#include <algorithm>
+#include <filesystem>
+#include <gtest/gtest.h>
+#include <random>
+
+namespace vinegar::amp {
+namespace {
+
+using testing_support::library;
+using testing_support::sample;
+
+Design must(tl::expected<Design, Problem> design) {
+  EXPECT_TRUE(design) << design.error().line();
+  return design ? *design : Design{};
+}
+
+std::string problemsOf(const Design& design) {
+  std::string all;
+  for (const auto& problem : check(design, library()))
+    all += problem.line() + "\n";
+  return all;
+}
+
+const PartUse& partOf(const Design& design, const std::string& section, const std::string& ref) {
+  return design.section(section)->parts.at(ref);
+}
+
+TEST(Build, AStagePutInTakesNamesRailAndPlace) {
+  auto document = sample("slipway-18");
+  const auto before = document.ink;
+  const auto design =
+      must(insertSection(before, library(), NameBook(document), {"line", "first"}, "triode-common-cathode"));
+  EXPECT_EQ(problemsOf(design), "");
+  ASSERT_EQ(design.line.size(), before.line.size() + 1);
+  EXPECT_EQ(design.line[2].section, "triode-common-cathode");
+  EXPECT_EQ(design.line[2].joins.at("rail"), before.line[1].joins.at("rail"));
+  // The stage before hung on the tone stack by a wire; a grid wants its capacitor.
+  EXPECT_TRUE(resolvePart(design.line[1], *library().sections.at("triode-common-cathode").part("Cc")).fitted());
+  EXPECT_EQ(difference(before, design, library()).size(), 1U);
+  // It lifts the gain by what a stage gives.
+  const auto gain = [](const Design& d) {
+    const auto solved = testing_support::solve(d);
+    return predict::predictResponse(solved.circuit, solved.point, {"jack", "speaker", {1000}})->decibels[0];
+  };
+  EXPECT_GT(gain(design), gain(before) + 20);
+  pencil(document, library(), design);
+  ASSERT_EQ(document.sheet().marks.size(), 1U);
+  EXPECT_EQ(pencilled(document, library()), design);
+  const auto words = describe(document.sheet().marks[0], before, design, library());
+  EXPECT_NE(words.find("ommon-cathode stage V"), std::string::npos) << words;
+  EXPECT_NE(words.find("put in after"), std::string::npos) << words;
+  EXPECT_NE(words.find("fed from " + before.line[1].joins.at("rail")), std::string::npos) << words;
+}
+
+TEST(Build, ATakenOutSectionHandsItsJoinsToItsNeighbour) {
+  auto design = sample("slipway-18").ink; // feedback is taken from the output, in front of the speaker
+  design = must(insertSection(design, library(), NameBook({}), {"line", "output"}, "attenuator-l"));
+  const auto id = design.line[design.line.size() - 2].id;
+  design.sides[0].from = id + ".out";
+  ASSERT_EQ(problemsOf(design), "");
+  const auto without = must(removeSection(design, library(), id));
+  EXPECT_EQ(without.sides[0].from, "output.out");
+  EXPECT_EQ(problemsOf(without), "");
+}
+
+TEST(Build, ARailTakenOutLeavesItsStagesOnTheRailBefore) {
+  const auto design = sample("slipway-18").ink;
+  const auto& last = design.supply.back();
+  const auto without = must(removeSection(design, library(), last.id));
+  EXPECT_EQ(problemsOf(without), "");
+  for (const auto& use : without.line)
+    for (const auto& [port, target] : use.joins)
+      EXPECT_NE(target, last.node) << use.id;
+  testing_support::solve(without);
+}
+
+TEST(Build, AReplacedSectionHandsOnNamesValuesAndTubes) {
+  auto document = sample("slipway-18");
+  pencil(document, library(), "R3", "value", 150e3);
+  const auto before = pencilled(document, library());
+  const auto design = must(replaceSection(before, library(), NameBook(document), "first", "triode-switched-bypass"));
+  EXPECT_EQ(problemsOf(design), "");
+  EXPECT_EQ(partOf(design, "first", "Ra").name, "R3");
+  EXPECT_EQ(findPart(design, library(), "R3")->value(), 150e3);
+  EXPECT_EQ(partOf(design, "first", "V").name, "V1a");
+  EXPECT_EQ(design.section("first")->joins.at("rail"), before.section("first")->joins.at("rail"));
+  // Back again: what was handed on comes back, nothing else is touched.
+  const auto back = must(replaceSection(design, library(), NameBook(document), "first", "triode-common-cathode"));
+  EXPECT_EQ(findPart(back, library(), "R3")->value(), 150e3);
+  EXPECT_EQ(partOf(back, "first", "V").name, "V1a");
+}
+
+TEST(Build, NamesThatWereTakenOutAreNotGivenAgain) {
+  auto document = sample("slipway-18");
+  const auto stage = [&](const std::string& section) {
+    return must(
+        insertSection(pencilled(document, library()), library(), NameBook(document), {"line", "first"}, section));
+  };
+  pencil(document, library(), stage("volume"));
+  const auto id = pencilled(document, library()).line[2].id;
+  const auto name = partOf(pencilled(document, library()), id, "Volume").name;
+  ink(document, library(), "in", "2026-11-26T10:00:00+00:00");
+  pencil(document, library(), must(removeSection(document.ink, library(), id)));
+  ink(document, library(), "out", "2026-11-26T11:00:00+00:00");
+  const auto again = stage("volume");
+  EXPECT_NE(again.line[2].id, id);
+  EXPECT_NE(partOf(again, again.line[2].id, "Volume").name, name);
+  // Nor by another sheet at the same time.
+  document.sheets.push_back({"other", {}, {}});
+  pencil(document, library(), again);
+  document.activeSheet = 1;
+  const auto other = stage("volume");
+  EXPECT_NE(other.line[2].id, again.line[2].id);
+  pencil(document, library(), other);
+  ink(document, library(), "both", "2026-11-26T12:00:00+00:00");
+  document.activeSheet = 0;
+  ink(document, library(), "both", "2026-11-26T13:00:00+00:00");
+  EXPECT_EQ(problemsOf(document.ink), "");
+}
+
+TEST(Build, ATriodePutInTakesTheSpareHalfOfItsBottle) {
+  auto document = sample("harbour-office-8");
+  const auto spares = spareHalves(document.ink, library());
+  ASSERT_FALSE(spares.empty());
+  auto design = must(insertSection(document.ink, library(), NameBook(document), {"line", document.ink.line[1].id},
+                                   "triode-common-cathode"));
+  // The section's own type is another, so it opens a bottle; of the spare's type it is that half.
+  const auto type = std::get<std::string>(library().sections.at(design.line[2].section).part("V")->defaults.at("tube"));
+  EXPECT_EQ(design.line[2].parts.at("V").name == spares[0].name, type == spares[0].type);
+  SectionUse use{"more", "triode-common-cathode", {}, {{"rail", design.supply.back().node}}, {}, {}};
+  use.parts["V"].settings["tube"] = spares[0].type;
+  auto same = document.ink;
+  same.line.insert(same.line.begin() + 2, use);
+  nameParts(same, library());
+  EXPECT_EQ(same.line[2].parts.at("V").name, spares[0].name);
+  EXPECT_EQ(problemsOf(design), "");
+}
+
+TEST(Build, AStageOnTheBenchBringsItsSupply) {
+  const auto design = must(insertSection({}, library(), NameBook({}), {"line", ""}, "triode-common-cathode"));
+  EXPECT_EQ(problemsOf(design), "");
+  ASSERT_EQ(design.supply.size(), 1U);
+  EXPECT_GT(testing_support::solve(design).point.tubes.front().plateWatts, 0.01);
+}
+
+/// Each shipped start: sound, as large as its name says, and nothing in it over a rating.
+TEST(Skeletons, AreAmplifiersWithoutAMistakeOrAFinding) {
+  int count = 0;
+  for (const auto& file : std::filesystem::directory_iterator(testing_support::folder("data") + "/skeletons")) {
+    SCOPED_TRACE(file.path().string());
+    ++count;
+    const auto loaded = files::readDesign(file.path(), library());
+    ASSERT_TRUE(loaded) << loaded.error().line();
+    EXPECT_EQ(loaded->note, "");
+    const auto& document = loaded->document;
+    EXPECT_TRUE(document.log.empty());
+    EXPECT_EQ(problemsOf(document.ink), "");
+    EXPECT_TRUE(remarks(document, library()).empty());
+    const auto solved = testing_support::solve(document.ink);
+    for (const auto& tube : solved.point.tubes) {
+      if (tube.plateWattsLimit) {
+        EXPECT_LT(tube.plateWatts, *tube.plateWattsLimit) << tube.name;
+      }
+      EXPECT_GT(tube.plateAmps, 1e-4) << tube.name; // every one at work
+      EXPECT_LT(tube.gridVolts, 0) << tube.name;    // and biased
+    }
+    for (const auto& finding : audit::auditIdle(solved.circuit, library(), solved.point))
+      ADD_FAILURE() << finding.part << ": " << finding.what;
+  }
+  EXPECT_GE(count, 9);
+}
+
+TEST(Build, AStepAlongTheChainIsTheSameAsAMoveToThatPlace) {
+  const auto design = sample("slipway-18").ink;
+  const auto idsAfter = [&](const char* id, int places) {
+    std::string ids;
+    for (const auto& use : must(moveSectionBy(design, library(), id, places)).line)
+      ids += use.id + " ";
+    return ids;
+  };
+  EXPECT_EQ(idsAfter("second", 0), idsAfter("input", -1)); // at the start nothing changes
+  EXPECT_NE(idsAfter("second", 1), idsAfter("second", 0));
+  EXPECT_EQ(idsAfter("second", 1), idsAfter("driver", -1)); // two neighbours change places, whichever moves
+  EXPECT_EQ(idsAfter("second", 99).substr(idsAfter("second", 99).size() - 7), "second ");
+}
+
+TEST(Build, AReverbBesideTheLineIsOneMarkAndOneChain) {
+  auto document = sample("slipway-18");
+  auto design = must(insertSection(document.ink, library(), NameBook(document), {"line", "first"}, "mix-two"));
+  const auto mix = design.line[2].id;
+  pencil(document, library(), design);
+  design = must(insertChain(design, library(), NameBook(document), "reverb",
+                            {"reverb-driver", "spring-tank", "triode-common-cathode", "volume"}, "first.out",
+                            mix + ".second"));
+  EXPECT_EQ(problemsOf(design), "");
+  pencil(document, library(), design);
+  ASSERT_EQ(document.sheet().marks.size(), 2U);
+  EXPECT_EQ(pencilled(document, library()), design);
+  // The chain rests on nothing; the mixer is what it ends on, and without it the chain ends on nothing.
+  const auto dry = must(removeSection(design, library(), mix));
+  EXPECT_EQ(dry.sides.back().to, "open");
+  const auto without = must(removeChain(design, library(), "reverb"));
+  pencil(document, library(), without);
+  EXPECT_EQ(document.sheet().marks.size(), 1U);
+}
+
+TEST(Marks, OneThatOthersRestOnTakesThemWithIt) {
+  auto document = sample("slipway-18");
+  const auto act = [&](tl::expected<Design, Problem> design) { pencil(document, library(), must(std::move(design))); };
+  const auto now = [&] { return pencilled(document, library()); };
+  act(insertSection(now(), library(), NameBook(document), {"line", "first"}, "volume"));
+  const auto first = now().line[2].id;
+  act(insertSection(now(), library(), NameBook(document), {"line", first}, "triode-common-cathode"));
+  pencil(document, library(), "R3", "value", 47e3);
+  ASSERT_EQ(document.sheet().marks.size(), 3U);
+  const auto leaning = leaningOn(document.ink, library(), document.sheet().marks, 0);
+  EXPECT_EQ(leaning.size(), 2U); // the stage stands after the volume
+  rubOut(document, library(), std::size_t{0});
+  ASSERT_EQ(document.sheet().marks.size(), 1U);
+  EXPECT_EQ(document.sheet().marks[0].field()->part, "R3");
+  // A value of a part that is itself pencilled in is part of that mark.
+  act(insertSection(now(), library(), NameBook(document), {"line", "first"}, "triode-common-cathode"));
+  const auto load = partOf(now(), now().line[2].id, "Ra").name;
+  pencil(document, library(), load, "value", 220e3);
+  EXPECT_EQ(document.sheet().marks.size(), 2U);
+  EXPECT_EQ(findPart(now(), library(), load)->value(), 220e3);
+}
+
+TEST(Marks, ThatHaveNoPlaceAnyMoreWaitAndAreNotInked) {
+  auto document = sample("slipway-18");
+  document.sheets.push_back({"other", {}, {}});
+  document.activeSheet = 1;
+  pencil(document, library(), "R7", "value", 47e3); // of the second stage
+  pencil(document, library(), "R3", "value", 47e3);
+  document.activeSheet = 0;
+  const auto owner = findPart(document.ink, library(), "R7")->section;
+  pencil(document, library(), must(removeSection(document.ink, library(), owner)));
+  ink(document, library(), "one stage less", "2026-11-26T10:00:00+00:00");
+  document.activeSheet = 1;
+  ASSERT_EQ(document.sheet().marks.size(), 2U);
+  ink(document, library(), "the rest", "2026-11-26T11:00:00+00:00");
+  ASSERT_EQ(document.sheet().marks.size(), 1U); // R7 still waits
+  EXPECT_EQ(document.sheet().marks[0].field()->part, "R7");
+  EXPECT_EQ(document.log.back().marks.size(), 1U);
+}
+
+TEST(Marks, ALogThatDoesNotLeadBackIsToldNotGuessed) {
+  auto document = sample("slipway-18");
+  document.log.push_back({document.revision() + 1,
+                          "2026-11-26T10:00:00+00:00",
+                          "edited elsewhere",
+                          {{{SetField{"R999", "value", 1e3, 2e3}}}},
+                          {}});
+  const auto before = atRevision(document, library(), 0);
+  ASSERT_FALSE(before);
+  EXPECT_NE(before.error().line().find("R999"), std::string::npos) << before.error().line();
+}
+
+/// Any act a builder might do next; nothing when it cannot be done or what it makes has a problem.
+class RandomBuilder {
+public:
+  explicit RandomBuilder(unsigned seed) : random_(seed) {}
+
+  std::optional<Design> act(const Document& document) {
+    auto design = pencilled(document, library());
+    const NameBook names(document);
+    const auto uses = std::as_const(design).sections();
+    const auto& use = *uses[pick(uses.size())];
+    switch (pick(9)) {
+    case 0:
+    case 1: { // what the shelf offers as fitting must fit
+      const auto spot = anySpot(design);
+      auto offered = candidatesFor(design, library(), spot);
+      std::erase_if(offered, [](const Candidate& one) { return !one.why.empty(); });
+      if (offered.empty()) return std::nullopt;
+      const auto next = must(insertSection(design, library(), names, spot, offered[pick(offered.size())].section->id));
+      const auto problems = problemsOf(next);
+      // A second mains is the one thing that the neighbours do not tell; a chain's first section may be a source.
+      if (problems.find("mains") == std::string::npos && problems.find("no port for that") == std::string::npos &&
+          problems.find("joined to nothing") == std::string::npos) {
+        EXPECT_EQ(problems, "") << spot.chain << " after " << spot.after;
+      }
+      return sound(next);
+    }
+    case 2:
+      return sound(removeSection(design, library(), use.id));
+    case 3: {
+      auto offered = replacementsFor(design, library(), use.id);
+      std::erase_if(offered, [](const Candidate& one) { return !one.why.empty(); });
+      if (offered.empty()) return std::nullopt;
+      return sound(replaceSection(design, library(), names, use.id, offered[pick(offered.size())].section->id));
+    }
+    case 4:
+      return sound(moveSection(design, library(), use.id, anySpot(design)));
+    case 5:
+      return sound(duplicateSection(design, library(), names, use.id));
+    case 6: {
+      const auto& section = library().sections.at(use.section);
+      if (section.ports.empty()) return std::nullopt;
+      const auto port = use.id + "." + section.ports[pick(section.ports.size())].name;
+      const auto places = joinsFor(design, library(), port);
+      if (places.empty()) return std::nullopt;
+      return sound(joinPort(design, library(), port, places[pick(places.size())]));
+    }
+    case 7: {
+      if (design.sides.size() > 2)
+        return sound(removeChain(design, library(), design.sides[pick(design.sides.size())].id));
+      const auto any = [&] {
+        const auto& one = *uses[pick(uses.size())];
+        const auto& ports = library().sections.at(one.section).ports;
+        return one.id + "." + ports[pick(ports.size())].name;
+      };
+      constexpr const char* kinds[] = {"feedback-to-cathode", "triode-common-cathode", "volume", "spring-tank"};
+      return sound(insertChain(design, library(), names, "side", {kinds[pick(4)]}, any(), any()));
+    }
+    default: {
+      const auto parts = resolveParts(design, library());
+      const auto& part = parts[pick(parts.size())];
+      const auto field = part.settings.find("value");
+      if (field == part.settings.end()) return std::nullopt;
+      const double value = std::get<double>(field->second) * (pick(2) ? 1.5 : 0.5);
+      if (checkSetting(part, "value", value, library())) return std::nullopt;
+      return withChanges(design, library(), changesFor(design, library(), part.name, "value", value));
+    }
+    }
+  }
+  std::size_t pick(std::size_t n) { return std::uniform_int_distribution<std::size_t>(0, n - 1)(random_); }
+
+private:
+  static std::optional<Design> sound(tl::expected<Design, Problem> design) {
+    if (!design || !check(*design, library()).empty() || design->sections().size() > 40) return std::nullopt;
+    return std::move(*design);
+  }
+  Spot anySpot(const Design& design) {
+    std::vector<std::pair<std::string, const std::vector<SectionUse>*>> chains{{"line", &design.line},
+                                                                               {"supply", &design.supply}};
+    for (const auto& side : design.sides)
+      chains.emplace_back(side.id, &side.sections);
+    const auto& [chain, uses] = chains[pick(chains.size())];
+    const auto at = pick(uses->size() + 1);
+    return {chain, at == 0 ? std::string() : (*uses)[at - 1].id};
+  }
+  std::mt19937 random_;
+};
+
+std::set<std::string> namesIn(const Design& design) {
+  std::set<std::string> names;
+  for (const auto* use : design.sections())
+    for (const auto& [ref, part] : use->parts)
+      EXPECT_TRUE(names.insert(part.name).second) << part.name;
+  return names;
+}
+
+/// Whatever is done: it compiles, is drawn, saved and read as it is; undone it is what it was; inked it can be walked
+/// back; no name is given twice.
+TEST(Build, AnySequenceOfActsHoldsTogether) {
+  const char* samples[] = {"slipway-18", "net-loft-5", "harbour-office-8", "chandlery-22"};
+  for (int sequence = 0; sequence < testing_support::trials(1000); ++sequence) {
+    SCOPED_TRACE("sequence " + std::to_string(sequence));
+    RandomBuilder builder(static_cast<unsigned>(sequence));
+    auto document = sample(samples[sequence % 4]);
+    document.log.clear();
+    for (auto& sheet : document.sheets)
+      sheet.marks.clear();
+    std::vector<Design> inks{document.ink};
+    for (int step = 0; step < 60; ++step) {
+      const auto next = builder.act(document);
+      if (!next) continue;
+      const auto before = pencilled(document, library());
+      pencil(document, library(), *next);
+      ASSERT_EQ(pencilled(document, library()), *next) << "step " << step;
+      // The step by itself leads there and back.
+      const auto step1 = difference(before, *next, library());
+      ASSERT_EQ(settle(before, library(), step1).design, *next) << "step " << step;
+      ASSERT_EQ(settle(*next, library(), inverse(step1)).design, before) << "step " << step;
+      namesIn(*next);
+      if (!document.sheet().marks.empty() && builder.pick(8) == 0) {
+        const auto number = builder.pick(document.sheet().marks.size());
+        auto rubbed = document;
+        const auto leaning = leaningOn(document.ink, library(), document.sheet().marks, number).size();
+        rubOut(rubbed, library(), number);
+        EXPECT_LE(rubbed.sheet().marks.size() + leaning, document.sheet().marks.size());
+        for (const auto& fallen : settle(rubbed.ink, library(), rubbed.sheet().marks).fallen)
+          EXPECT_FALSE(fallen);
+      }
+      if (builder.pick(12) == 0) {
+        drawRun(*next, library());
+        ASSERT_TRUE(compile(*next, library()));
+        const auto again = files::readDesignText(files::writeDesignText(document, library()), "x", library());
+        ASSERT_TRUE(again) << again.error().line();
+        ASSERT_EQ(again->document, document);
+        for (const auto& mark : document.sheet().marks)
+          ASSERT_FALSE(describe(mark, document.ink, *next, library()).empty());
+      }
+      if (builder.pick(10) == 0) {
+        ink(document, library(), "as it is", "2026-11-26T10:00:00+00:00");
+        inks.push_back(document.ink);
+        ASSERT_EQ(document.ink, *next);
+        ASSERT_TRUE(document.sheet().marks.empty());
+      }
+    }
+    for (std::size_t revision = 0; revision < inks.size(); ++revision) {
+      const auto then = atRevision(document, library(), static_cast<int>(revision));
+      ASSERT_TRUE(then) << then.error().line();
+      ASSERT_EQ(*then, inks[revision]) << "revision " << revision;
+    }
+  }
+}
+
+} // namespace
+} // namespace vinegar::amp

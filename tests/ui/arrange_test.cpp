@@ -1,0 +1,321 @@
+// The Arrange page and the run in its arranging form, by mouse and by keyboard.
+#include "amp/build.h"
+#include "pages/arrange/values_view.h"
+#include "run/arranging.h"
+#include "window_fixture.h"
+
+#include "widgets/figure_sheet.h"
+
+#include <QListWidget>
+#include <random>
+
+namespace vinegar::app {
+namespace {
+
+class Arrange : public Window {
+protected:
+  void SetUp() override {
+    Window::SetUp();
+    key(window_.get(), Qt::Key_E, Qt::ControlModifier);
+  }
+  void key(QWidget* widget, Qt::Key key, Qt::KeyboardModifiers modifiers = {}) {
+    QTest::keyClick(widget, key, modifiers);
+    settle();
+  }
+  /// Wherever the focus is.
+  void key(Qt::Key k, Qt::KeyboardModifiers modifiers = {}) { key(QApplication::focusWidget(), k, modifiers); }
+  void type(const char* text) {
+    QTest::keyClicks(QApplication::focusWidget(), QLatin1String(text));
+    settle();
+  }
+  const amp::Design& now() { return window_->session().pencilled(); }
+  void click(const Piece& piece) {
+    QTest::mouseClick(run()->viewport(), Qt::LeftButton, {}, run()->piecePosition(piece));
+    settle();
+  }
+  /// What is looked at on the shelf.
+  QString looked() { return child<QLabel>("lookedAt")->text(); }
+  QString effect() { return child<QWidget>("effect")->accessibleDescription(); }
+  /// Chooses on the shelf by typing and takes it.
+  void take(const char* words) {
+    type(words);
+    key(Qt::Key_Return);
+    QApplication::focusWidget()->setFocus();
+    if (auto* line = qobject_cast<QLineEdit*>(QApplication::focusWidget())) line->selectAll();
+  }
+};
+
+TEST_F(Arrange, APlaceBetweenTwoTakesWhatTheShelfOffers) {
+  ASSERT_TRUE(run()->isArranging());
+  const auto before = now();
+  click({{}, amp::Spot{"line", "first"}});
+  auto* shelf = child<QListWidget>("shelf");
+  ASSERT_GT(shelf->count(), 20);
+  auto* filter = child<QLineEdit>("shelfFilter");
+  filter->setFocus();
+  type("grid-leak");
+  EXPECT_EQ(looked(), QStringLiteral("Stage with grid-leak bias"));
+  // What it would do stands there before anything is pencilled, and is what another way of asking gives.
+  EXPECT_TRUE(document().sheet().marks.empty());
+  const auto trial = amp::insertSection(now(), testing_support::library(), amp::NameBook(document()), {"line", "first"},
+                                        "triode-grid-leak-bias");
+  const auto solved = testing_support::solve(*trial);
+  const double gain = predict::predictResponse(solved.circuit, solved.point, {"jack", "speaker", {1000}})->decibels[0];
+  EXPECT_TRUE(effect().contains(QStringLiteral(" %1 ").arg(gain, 0, 'f', 1))) << effect().toStdString() << gain;
+  key(Qt::Key_Return);
+  ASSERT_EQ(document().sheet().marks.size(), 1U);
+  EXPECT_EQ(now(), *trial);
+  key(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(now(), before);
+}
+
+TEST_F(Arrange, ASectionIsTakenOutMovedDoubledAndReplacedByKeys) {
+  click({"second", {}});
+  EXPECT_TRUE(child<QLabel>("inHand")->text().contains(QStringLiteral("V1b")));
+  const auto size = now().line.size();
+  key(run(), Qt::Key_D, Qt::ControlModifier);
+  EXPECT_EQ(now().line.size(), size + 1);
+  key(run(), Qt::Key_Delete);
+  EXPECT_EQ(now().line.size(), size);
+  EXPECT_EQ(now().section("second"), nullptr);
+  key(window_.get(), Qt::Key_Backspace, Qt::ControlModifier); // all marks
+  ASSERT_NE(now().section("second"), nullptr);
+  click({"second", {}});
+  key(run(), Qt::Key_Right, Qt::ControlModifier);
+  const auto place = [&](const char* id) {
+    for (std::size_t i = 0; i < now().line.size(); ++i)
+      if (now().line[i].id == id) return i;
+    return std::size_t{99};
+  };
+  EXPECT_EQ(place("second"), place("driver") + 1);
+  key(run(), Qt::Key_Left, Qt::ControlModifier);
+  EXPECT_EQ(place("second"), place("driver") - 1);
+  key(window_.get(), Qt::Key_Backspace, Qt::ControlModifier);
+  key(run(), Qt::Key_Return);
+  take("mu-follower");
+  EXPECT_EQ(now().section("second")->section, "mu-follower");
+  EXPECT_EQ(document().sheet().marks.size(), 1U);
+}
+
+TEST_F(Arrange, ArrowKeysWalkOverSectionsPlacesAndChains) {
+  click({"second", {}});
+  key(run(), Qt::Key_Right);
+  EXPECT_EQ(window_->findChild<QLabel*>(QStringLiteral("inHand"))->text().left(13), QStringLiteral("A place after"));
+  key(run(), Qt::Key_Right);
+  EXPECT_TRUE(child<QLabel>("inHand")->text().contains(QStringLiteral("V2a")));
+  key(run(), Qt::Key_Down); // the feedback below
+  EXPECT_TRUE(child<QLabel>("inHand")->text().contains(QStringLiteral("eedback")));
+  key(run(), Qt::Key_Up);
+  key(run(), Qt::Key_Up); // a rail above
+  EXPECT_TRUE(child<QLabel>("inHand")->text().contains(QStringLiteral("node")))
+      << child<QLabel>("inHand")->text().toStdString();
+}
+
+TEST_F(Arrange, WhatDoesNotFitSaysWhyAndIsNotTaken) {
+  click({{}, amp::Spot{"line", "first"}});
+  child<QLineEdit>("shelfFilter")->setFocus();
+  type("speaker coil");
+  child<QLineEdit>("shelfFilter")->setText(QStringLiteral("moving-coil"));
+  settle();
+  auto* shelf = child<QListWidget>("shelf");
+  for (int row = 0; row < shelf->count(); ++row)
+    if (shelf->item(row)->text() == QStringLiteral("Speaker")) shelf->setCurrentRow(row);
+  settle();
+  EXPECT_TRUE(child<QLabel>("whyNot")->isVisible());
+  EXPECT_FALSE(child<QPushButton>("putIn")->isEnabled());
+  key(shelf, Qt::Key_Return);
+  EXPECT_TRUE(document().sheet().marks.empty());
+}
+
+TEST_F(Arrange, APortIsJoinedElsewhere) {
+  click({"first", {}});
+  auto* rail = child<QComboBox>("join rail");
+  const int to = rail->findText(QStringLiteral("Rail C"));
+  ASSERT_GE(to, 0);
+  rail->setCurrentIndex(to);
+  Q_EMIT rail->activated(to);
+  settle();
+  EXPECT_EQ(now().section("first")->joins.at("rail"), "C");
+  ASSERT_EQ(document().sheet().marks.size(), 1U);
+  EXPECT_FALSE(document().sheet().marks[0].field());
+}
+
+/// Line, reverb, second splitter: from nothing, without the mouse.
+TEST_F(Arrange, AnAmplifierIsBuiltFromNothingByKeyboardAlone) {
+  key(window_.get(), Qt::Key_N, Qt::ControlModifier);
+  EXPECT_TRUE(child<QTableView>("skeletons")->isVisible());
+  run()->setFocus();
+  key(Qt::Key_Insert);
+  ASSERT_EQ(QApplication::focusWidget()->objectName(), QStringLiteral("shelfFilter"));
+  for (const char* words : {"magnetic pickup", "ordinary voltage", "mixing", "ordinary voltage", "cathodyne",
+                            "two power tubes in turn", "moving-coil speaker with"})
+    take(words);
+  ASSERT_EQ(now().line.size(), 7U);
+  EXPECT_TRUE(amp::check(now(), testing_support::library()).empty());
+  // Another splitter.
+  run()->setFocus();
+  for (int i = 0; i < 4; ++i)
+    key(Qt::Key_Left); // from the speaker over places to the splitter
+  ASSERT_TRUE(child<QLabel>("inHand")->text().startsWith(QStringLiteral("Cathodyne")))
+      << child<QLabel>("inHand")->text().toStdString();
+  key(Qt::Key_Return);
+  take("long-tailed share one tail");
+  EXPECT_EQ(now().line[4].section, "long-tailed-pair");
+  // A reverb beside the line, from the first stage to the mixing resistors.
+  run()->setFocus();
+  for (int i = 0; i < 6; ++i)
+    key(Qt::Key_Left);
+  key(Qt::Key_Insert, Qt::ControlModifier);
+  take("spring tank's coil");
+  ASSERT_EQ(now().sides.size(), 1U);
+  run()->setFocus();
+  key(Qt::Key_Insert);
+  for (const char* words : {"springs that carry", "ordinary voltage", "divider between"})
+    take(words);
+  ASSERT_EQ(now().sides[0].sections.size(), 4U);
+  auto* out = child<QComboBox>("join out");
+  out->setFocus();
+  const int to = out->findText(QStringLiteral("Second signal of mixing resistors"));
+  ASSERT_GE(to, 0);
+  while (out->currentIndex() != to)
+    QTest::keyClick(out, out->currentIndex() < to ? Qt::Key_Down : Qt::Key_Up);
+  key(out, Qt::Key_Return);
+  settle();
+  EXPECT_EQ(now().sides[0].to, now().line[2].id + ".second");
+  EXPECT_TRUE(amp::check(now(), testing_support::library()).empty());
+  EXPECT_FALSE(child<QWidget>("effect")->accessibleDescription().isEmpty());
+  testing_support::solve(now());
+}
+
+/// Every skeleton is an amplifier without a mistake, shown with its own figures, and a start that can be undone.
+TEST_F(Arrange, ANewAmplifierStartsFromASkeleton) {
+  key(window_.get(), Qt::Key_N, Qt::ControlModifier);
+  auto* table = child<FigureSheet>("skeletons");
+  ASSERT_GE(table->rowCount(), 9);
+  for (int row = 0; row < table->rowCount(); ++row) {
+    EXPECT_FALSE(table->text(row, 2).contains(QChar(0x26a0))) << table->text(row, 2).toStdString();
+    EXPECT_TRUE(table->text(row, 3).endsWith(QStringLiteral("V"))) << table->text(row, 1).toStdString();
+  }
+  auto* start = child<QPushButton>("start Two channels");
+  QTest::mouseClick(start, Qt::LeftButton);
+  settle();
+  EXPECT_EQ(now().name, "Two channels");
+  EXPECT_EQ(now().sides.size(), 1U);
+  EXPECT_FALSE(table->isVisible());
+  EXPECT_TRUE(window_->findings().findings().empty()) << window_->findings().findings().front().what;
+  key(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_TRUE(now().sections().empty());
+  EXPECT_TRUE(table->isVisible());
+}
+
+/// A schematic's values from paper: type, Enter, type; a slip is told beside its cell.
+TEST_F(Arrange, ValuesAreTypedOneAfterTheOther) {
+  QTest::mouseClick(child<QPushButton>("view Values"), Qt::LeftButton);
+  settle();
+  auto* table = child<ValuesView>("valuesTable");
+  table->edit("R3");
+  const auto typeInto = [&](const char* text) {
+    for (const char* letter = text; *letter; ++letter) // the first opens the cell
+      QTest::keyClick(QApplication::focusWidget(), *letter);
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Return);
+    settle();
+  };
+  table->setFocus();
+  typeInto("150k"); // R3, then what comes next
+  typeInto("2k2");
+  EXPECT_EQ(amp::findPart(now(), testing_support::library(), "R3")->value(), 150e3);
+  EXPECT_EQ(amp::findPart(now(), testing_support::library(), "R4")->value(), 2200);
+  typeInto("plenty");
+  EXPECT_EQ(amp::findPart(now(), testing_support::library(), "C2")->value(), 22e-6);
+  bool told = false;
+  for (int row = 0; row < table->model()->rowCount(); ++row)
+    told |= table->model()->index(row, 4).data().toString().contains(QStringLiteral("plenty"));
+  EXPECT_TRUE(told);
+  table->edit("C2");
+  table->setFocus();
+  typeInto("-");
+  EXPECT_FALSE(amp::findPart(now(), testing_support::library(), "C2")->fitted());
+  table->edit("V1a");
+  table->setFocus();
+  typeInto("12au7");
+  EXPECT_EQ(amp::findPart(now(), testing_support::library(), "V1a")->text("tube"), "12AU7");
+}
+
+/// Marks one by one; what rests on one goes with it, and is named first.
+TEST_F(Arrange, AMarkIsRubbedOutWithThoseThatRestOnIt) {
+  click({{}, amp::Spot{"line", "first"}});
+  child<QLineEdit>("shelfFilter")->setFocus();
+  take("room for a bright"); // a volume control
+  take("grid-leak");         // after it
+  QTest::mouseClick(child<QPushButton>("view Marks"), Qt::LeftButton);
+  settle();
+  auto* table = child<FigureSheet>("marksTable");
+  ASSERT_EQ(table->rowCount(), 2);
+  EXPECT_TRUE(table->text(0, 2).contains(QStringLiteral("with it goes stage with grid-leak bias")))
+      << table->text(0, 2).toStdString();
+  QTest::mouseClick(child<QPushButton>("rubOut 1"), Qt::LeftButton);
+  settle();
+  ASSERT_EQ(document().sheet().marks.size(), 1U);
+  key(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+  ASSERT_EQ(document().sheet().marks.size(), 2U);
+  QTest::mouseClick(child<QPushButton>("rubOut 0"), Qt::LeftButton);
+  settle();
+  EXPECT_TRUE(document().sheet().marks.empty());
+  EXPECT_EQ(table->rowCount(), 0);
+}
+
+/// Whatever keys are pressed, in whatever order, on any amplifier, half-built ones too: it stands, and undone to the
+/// start it is what it was.
+TEST_F(Arrange, AnyKeysInAnyOrderLeaveItStanding) {
+  std::mt19937 random(1926);
+  const auto pick = [&](std::size_t n) { return std::uniform_int_distribution<std::size_t>(0, n - 1)(random); };
+  constexpr std::pair<Qt::Key, Qt::KeyboardModifier> keys[] = {
+      {Qt::Key_Left, Qt::NoModifier},        {Qt::Key_Right, Qt::NoModifier},
+      {Qt::Key_Up, Qt::NoModifier},          {Qt::Key_Down, Qt::NoModifier},
+      {Qt::Key_Insert, Qt::NoModifier},      {Qt::Key_Insert, Qt::ShiftModifier},
+      {Qt::Key_Insert, Qt::ControlModifier}, {Qt::Key_Return, Qt::NoModifier},
+      {Qt::Key_Return, Qt::NoModifier},      {Qt::Key_Delete, Qt::NoModifier},
+      {Qt::Key_D, Qt::ControlModifier},      {Qt::Key_Left, Qt::ControlModifier},
+      {Qt::Key_Right, Qt::ControlModifier},  {Qt::Key_Tab, Qt::NoModifier},
+      {Qt::Key_Space, Qt::NoModifier},       {Qt::Key_Z, Qt::ControlModifier},
+      {Qt::Key_Y, Qt::ControlModifier},      {Qt::Key_E, Qt::ControlModifier},
+      {Qt::Key_2, Qt::AltModifier},          {Qt::Key_1, Qt::AltModifier},
+      {Qt::Key_4, Qt::NoModifier},           {Qt::Key_Backspace, Qt::ControlModifier}};
+  for (const char* name : {"slipway-18", "chandlery-22", "nothing"}) {
+    SCOPED_TRACE(name);
+    if (std::string(name) == "nothing")
+      window_->session().startEmpty();
+    else
+      window_->openSample(QLatin1String(name));
+    settle();
+    const auto before = now();
+    for (int step = 0; step < testing_support::trials(600); ++step) {
+      if (pick(3) == 0) run()->setFocus();
+      auto* focus = QApplication::focusWidget();
+      if (!focus || !window_->isAncestorOf(focus)) run()->setFocus(), focus = run();
+      const auto& [k, modifiers] = keys[pick(std::size(keys))];
+      QTest::keyClick(focus, k, modifiers);
+      if (auto* popup = QApplication::activePopupWidget()) popup->close();
+      if (pick(4) == 0)
+        settle();
+      else
+        QTest::qWait(0);
+      ASSERT_LE(now().sections().size(), 400U);
+    }
+    settle();
+    while (window_->session().canUndo())
+      window_->session().undo();
+    EXPECT_EQ(now(), before);
+    settle();
+  }
+}
+
+TEST_F(Arrange, ItsFormEndsWithThePage) {
+  EXPECT_TRUE(run()->isArranging());
+  key(window_.get(), Qt::Key_E, Qt::ControlModifier);
+  EXPECT_FALSE(run()->isArranging());
+  EXPECT_EQ(window_->findChild<QLabel*>(QStringLiteral("inHand"))->isVisible(), false);
+}
+
+} // namespace
+} // namespace vinegar::app

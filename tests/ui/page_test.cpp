@@ -1,0 +1,217 @@
+// Every page by itself: what it shows of a good, an empty and a broken design, and what it costs while nobody looks.
+#include "pages/supply/supply_page.h"
+#include "plots/curve_plot.h"
+#include "ui/page_fixture.h"
+#include "widgets/figure_sheet.h"
+#include "widgets/figure_table.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QLabel>
+#include <QMenu>
+#include <QPushButton>
+#include <QTextBrowser>
+#include <QThread>
+#include <QToolButton>
+#include <atomic>
+
+namespace vinegar::app {
+namespace {
+
+class EveryPage : public PageFixture, public testing::WithParamInterface<std::size_t> {
+protected:
+  [[nodiscard]] QString id() const { return QLatin1String(pageList()[GetParam()]->id); }
+};
+
+TEST_P(EveryPage, HasATitleAQuestionAndAnIdOfItsOwn) {
+  const auto& facts = *pageList()[GetParam()];
+  EXPECT_FALSE(facts.titleText().isEmpty());
+  EXPECT_FALSE(facts.questionText().isEmpty());
+  int same = 0;
+  for (const auto* other : pageList())
+    same += QLatin1String(other->id) == id();
+  EXPECT_EQ(same, 1);
+}
+
+TEST_P(EveryPage, SaysWhatToDoWithAnEmptyDesign) {
+  openPage(id());
+  session_.startEmpty();
+  settle();
+  if (id() == QStringLiteral("Arrange")) { // it has what one can start from
+    EXPECT_GE(child<FigureSheet>("skeletons")->rowCount(), 9);
+    EXPECT_TRUE(child<FigureSheet>("skeletons")->isVisible());
+    return;
+  }
+  EXPECT_FALSE(said().isEmpty());
+  EXPECT_FALSE(said().startsWith(QStringLiteral("\u26a0"))) << said().toStdString();
+  if (auto* act = child<QPushButton>("saidAct"); act->isVisible()) {
+    act->click();
+    EXPECT_EQ(acted_, QStringList{QStringLiteral("open")});
+  }
+}
+
+TEST_P(EveryPage, SaysWhereADesignHasNoAnswerAndLeadsThere) {
+  openPage(id());
+  openSample("slipway-18");
+  session_.edit(QStringLiteral("broken"), [](amp::Document& d) {
+    d.log.clear();
+    amp::pencil(d, testing_support::library(), "R9", "fitted", false);
+    amp::ink(d, testing_support::library(), "why not", "2026-11-26T12:00:00+00:00");
+  });
+  settle();
+  if (id() == QStringLiteral("Log")) { // its own answer is of the revision
+    EXPECT_TRUE(child<QLabel>("revisionDetail")->text().contains(QStringLiteral("No answer")));
+    return;
+  }
+  if (id() == QStringLiteral("Arrange")) { // where it can be mended; it says so beside the shelf
+    EXPECT_TRUE(child<QLabel>("whyNot")->text().contains(QStringLiteral("DC path")));
+    session_.undo();
+    settle();
+    EXPECT_FALSE(child<QLabel>("whyNot")->isVisible());
+    return;
+  }
+  EXPECT_TRUE(said().contains(QStringLiteral("DC path"))) << said().toStdString();
+  EXPECT_TRUE(said().startsWith(QStringLiteral("\u26a0")));
+  session_.undo();
+  settle();
+  EXPECT_TRUE(said().isEmpty()) << said().toStdString(); // and is there again
+}
+
+/// Hidden, a page asks nothing and draws nothing, however much is turned; shown again it has caught up.
+TEST_P(EveryPage, CostsNothingWhileItIsHidden) {
+  openPage(id());
+  openSample("slipway-18");
+  settle();
+  const auto before = page_->grab().toImage();
+  page_->hide();
+  const auto plots = page_->findChildren<CurvePlot*>();
+  std::vector<std::vector<CurvePlot::Curve>> curves;
+  for (auto* plot : plots)
+    curves.push_back(plot->picture().curves);
+  for (double ohms = 330; ohms < 700; ohms += 60) {
+    pencil("R28", ohms);
+    settle();
+  }
+  for (int i = 0; i < plots.size(); ++i)
+    EXPECT_EQ(plots[i]->picture().curves, curves[static_cast<std::size_t>(i)]);
+  page_->show();
+  settle();
+  if (id() != QStringLiteral("Log")) {
+    EXPECT_NE(page_->grab().toImage(), before);
+  }
+}
+
+/// In the middle of any work another document opens, is turned, and goes.
+TEST_P(EveryPage, SurvivesAnythingInTheMiddleOfWork) {
+  openPage(id());
+  for (int round = 0; round < 12; ++round) {
+    for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8"}) {
+      ASSERT_FALSE(session_.open(QString::fromStdString(testing_support::samplePath(name).string()), true));
+      QTest::qWait(round);
+      pencil("R3", 47e3 + round);
+      if (round % 3 == 0) session_.undo();
+      if (round % 4 == 0) page_->hide();
+      if (round % 4 == 2) page_->show();
+    }
+    if (round % 5 == 0) session_.startEmpty();
+  }
+  page_->show();
+  openSample("slipway-18");
+  EXPECT_TRUE(said().isEmpty() || id() == QStringLiteral("Log")) << said().toStdString();
+  page_.reset(); // with work under way
+  pencil("R3", 33e3);
+  settle();
+}
+
+INSTANTIATE_TEST_SUITE_P(All, EveryPage, testing::Range<std::size_t>(0, pageList().size()),
+                         [](const auto& info) { return std::string(pageList()[info.param]->id); });
+
+class SupplyAlone : public PageFixture {};
+
+TEST_F(SupplyAlone, EveryViewComesBackAsItWasLeftAndSaysItsFigures) {
+  openPage(QStringLiteral("Supply"));
+  openSample("slipway-18");
+  auto* page = static_cast<SupplyPage*>(page_.get());
+  page->restoreView("Choices");
+  settle();
+  EXPECT_EQ(page->saveView(), "Choices");
+  auto* sheet = child<FigureSheet>("choices");
+  EXPECT_GE(sheet->rowCount(), 7);
+  // Shown again it is known, so that nothing is worked out.
+  page->restoreView("Cycles");
+  settle();
+  page->restoreView("Choices");
+  EXPECT_TRUE(QTest::qWaitFor([&] { return asker_.quiet(); }, 1000));
+  EXPECT_GE(sheet->rowCount(), 7);
+  for (const char* view : {"Cycles", "Switch-on", "Discharge", "Regulation", "Choices", "Budgets", "Findings"}) {
+    page->restoreView(view);
+    settle();
+    auto* menu = child<QToolButton>("export")->menu();
+    ASSERT_GE(menu->actions().size(), 2) << view;
+    QApplication::clipboard()->clear();
+    menu->actions().front()->trigger(); // what can be copied says something
+    EXPECT_GT(QApplication::clipboard()->text().size(), 20) << view;
+  }
+  page->restoreView("Choices");
+  page->restoreView("Nonsense"); // from a newer version's settings
+  EXPECT_EQ(page->saveView(), "Choices");
+}
+
+struct Wait {
+  bool operator==(const Wait&) const = default;
+};
+std::atomic<bool> waits;
+tl::expected<int, Problem> waitFor(const predict::Idle&, const amp::Library&, const Wait&, const predict::GoOn& goOn) {
+  while (waits) {
+    QThread::msleep(2);
+    if (!goOn(0.25)) return tl::unexpected(Problem::stopped());
+  }
+  return 1;
+}
+
+/// Work of which the test says how long it takes: the frame is silent at first, then tells how far it is and stops it.
+TEST_F(SupplyAlone, LongWorkShowsItsProgressAndCanBeCancelled) {
+  openPage(QStringLiteral("Supply"));
+  openSample("slipway-18");
+  Asking<Wait, int> slow(asker_, waitFor, Weight::heavy, Of::now);
+  page_->frame().watch(slow);
+  bool cancelled = false;
+  slow.answered = [&](const Answers<int>& answers) { cancelled = answers.problem() && answers.problem()->cancelled; };
+  auto *cancel = child<QPushButton>("pageCancel"), *other = child<QPushButton>("view Cycles");
+  auto* progress = child<QLabel>("pageProgress");
+  waits = true;
+  slow.ask({});
+  QTest::qWait(50);
+  EXPECT_FALSE(cancel->isVisible());
+  ASSERT_TRUE(QTest::qWaitFor([&] { return cancel->isVisible(); }, 20000));
+  EXPECT_TRUE(progress->text().contains(QStringLiteral("25 %"))) << progress->text().toStdString();
+  EXPECT_TRUE(other->isEnabled()); // nothing else waits for it
+  QTest::mouseClick(cancel, Qt::LeftButton);
+  ASSERT_TRUE(QTest::qWaitFor([&] { return cancelled; }, 20000));
+  EXPECT_TRUE(QTest::qWaitFor([&] { return !cancel->isVisible() && !progress->isVisible(); }, 20000));
+  waits = false;
+  page_.reset(); // before the question that its frame watches
+}
+
+TEST_F(SupplyAlone, ADesignWithoutMainsIsToldOnEveryView) {
+  openPage(QStringLiteral("Supply"));
+  openSample("net-loft-5");
+  session_.edit(QStringLiteral("bench"), [](amp::Document& d) {
+    d.ink.supply.erase(d.ink.supply.begin(), d.ink.supply.begin() + 2);
+    d.ink.supply.insert(d.ink.supply.begin(), {"b", "supply-fixed-reservoir", {}, {}, "A", {}});
+  });
+  settle();
+  for (const char* view : {"Cycles", "Switch-on", "Discharge", "Regulation", "Choices", "Budgets", "Findings"}) {
+    child<QPushButton>((std::string("view ") + view).c_str())->click();
+    settle();
+    QString words;
+    for (auto* label : page_->findChildren<QLabel*>(QStringLiteral("said")))
+      if (label->isVisible()) words += label->text();
+    for (auto* text : page_->findChildren<QTextBrowser*>())
+      if (text->isVisible()) words += text->toPlainText();
+    EXPECT_TRUE(words.contains(QStringLiteral("no mains"))) << view << ": " << words.toStdString();
+  }
+}
+
+} // namespace
+} // namespace vinegar::app

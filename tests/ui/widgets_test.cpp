@@ -1,0 +1,256 @@
+// The one plot, the one table, what is said in place of content, the named actions.
+#include "plots/curve_graph.h"
+#include "plots/curve_plot.h"
+#include "plots/response_picture.h"
+#include "support/samples.h"
+#include "theme/theme.h"
+#include "ui/window_fixture.h"
+#include "widgets/figure_sheet.h"
+#include "widgets/readings.h"
+#include "widgets/state_pane.h"
+#include "window/actions.h"
+
+#include <QAction>
+#include <QApplication>
+#include <QCheckBox>
+#include <QClipboard>
+#include <QHeaderView>
+#include <QScrollArea>
+#include <QScrollBar>
+#include <cmath>
+#include <set>
+
+namespace vinegar::app {
+namespace {
+
+CurvePlot::Picture responses(double lift, bool phase = false) {
+  CurvePlot::Picture picture;
+  picture.title = QStringLiteral("t");
+  picture.hertz = picture.stay = picture.againstInk = true;
+  picture.panes = {{QStringLiteral("dB"), QStringLiteral("dB"), CurvePlot::Pane::Scale::decibels}};
+  if (phase)
+    picture.panes.push_back({QStringLiteral("degrees"), QStringLiteral("\u00b0"), CurvePlot::Pane::Scale::degrees});
+  picture.notes = {{82.4, QStringLiteral("E2")}};
+  for (const auto look : {CurvePlot::Look::ink, CurvePlot::Look::pencil, CurvePlot::Look::other})
+    for (int pane = 0; pane < (phase ? 2 : 1); ++pane) {
+      CurvePlot::Curve curve{QStringLiteral("c"), {}, {}, look, pane};
+      for (const double hertz : circuit::logSpaced(10, 100000, 200)) {
+        curve.x.push_back(hertz);
+        curve.y.push_back(20 * std::sin(std::log(hertz)) + (look == CurvePlot::Look::ink ? 0 : lift));
+      }
+      picture.curves.push_back(std::move(curve));
+    }
+  return picture;
+}
+
+/// Turning a value draws the pencil alone: the picture must be the one that drawing everything gives.
+TEST(CurvePlot, ThePencilAloneIsDrawnAsIfEverythingWere) {
+  for (const bool phase : {false, true}) {
+    CurvePlot live, whole;
+    for (auto* plot : {&live, &whole}) {
+      plot->resize(700, 320);
+      plot->plot()->setFocusPolicy(Qt::NoFocus); // which one has it is no matter here
+      plot->QWidget::show();
+      plot->show(responses(1, phase));
+      plot->grab();
+    }
+    QTest::qWait(20);
+    for (const double lift : {2.0, -4.0, 8.5}) {
+      live.show(responses(lift, phase));
+      QTest::qWait(20);
+      whole.show(responses(lift, phase));
+      whole.plot()->replot(QCustomPlot::rpImmediateRefresh);
+      QTest::qWait(20);
+      EXPECT_EQ(live.grab().toImage(), whole.grab().toImage()) << lift << " " << phase;
+      EXPECT_EQ(live.readout(), whole.readout());
+    }
+  }
+}
+
+TEST(CurvePlot, ReadsBetweenPointsAndOutsideSaysNothing) {
+  CurvePlot::Curve curve{{}, {10, 100, 1000}, {0, 20, 30}};
+  EXPECT_DOUBLE_EQ(CurvePlot::valueAt(curve, 10, true), 0);
+  EXPECT_NEAR(CurvePlot::valueAt(curve, std::sqrt(1000.0), true), 10, 1e-9);
+  EXPECT_NEAR(CurvePlot::valueAt(curve, 55, false), 10, 1e-9);
+  EXPECT_TRUE(std::isnan(CurvePlot::valueAt(curve, 5, true)));
+  EXPECT_TRUE(std::isnan(CurvePlot::valueAt(curve, 2000, false)));
+  EXPECT_TRUE(std::isnan(CurvePlot::valueAt({}, 1, false)));
+}
+
+/// Dashes against the pattern laid along the line by hand; and as few as the picture holds, however far it runs.
+TEST(CurveGraph, DashesLieWhereThePatternPutsThem) {
+  const QVector<double> pattern{4, 2};
+  const QVector<QPointF> bent{{0, 0}, {9, 0}, {9, 12}}; // 21 long, with a corner in the middle of a gap's period
+  double drawn = 0;
+  for (const auto& dash : dashes(bent, pattern, {-1, -1, 30, 30})) {
+    drawn += dash.length();
+    const double start = dash.x1() < 9 || dash.y1() == 0 ? dash.x1() : 9 + dash.y1();
+    EXPECT_LT(std::fmod(start + 1e-9, 6), 4) << start;
+  }
+  EXPECT_NEAR(drawn, 4 + 4 + 4 + 3, 1e-9);
+  const auto far = dashes({{-1e9, 5}, {1e9, 5}}, pattern, {0, 0, 60, 10});
+  EXPECT_LE(far.size(), 12);
+  EXPECT_GE(far.size(), 10);
+  EXPECT_LE(dashes({{3, -1e15}, {3, 1e15}}, pattern, {0, 0, 60, 60}).size(), 14);
+  EXPECT_TRUE(dashes({{0, -50}, {60, -20}}, pattern, {0, 0, 60, 60}).empty());
+  EXPECT_TRUE(dashes({{0, std::nan("")}, {60, INFINITY}}, pattern, {0, 0, 60, 60}).empty());
+}
+
+TEST(CurveGraph, KeepsThePointsThatTheCurveTurnsAt) {
+  std::vector<QPointF> points;
+  for (int i = 0; i <= 400; ++i)
+    points.emplace_back(i, i < 200 ? 0.5 * i : 200 - 0.5 * i);
+  const auto kept = neededPoints(points);
+  EXPECT_LE(kept.size(), 5U);
+  EXPECT_TRUE(std::any_of(kept.begin(), kept.end(), [](auto k) { return k == 199 || k == 200 || k == 201; }));
+  for (auto& point : points)
+    point.ry() = 40 * std::sin(point.x() / 9);
+  const auto curved = neededPoints(points);
+  // No point lies further than an eighth of a pixel from the line through those that are kept.
+  for (std::size_t k = 0; k + 1 < curved.size(); ++k)
+    for (std::size_t i = curved[k]; i <= curved[k + 1]; ++i) {
+      const QPointF a = points[curved[k]], d = points[curved[k + 1]] - a, p = points[i] - a;
+      EXPECT_LE(std::abs(d.x() * p.y() - d.y() * p.x()) / std::hypot(d.x(), d.y()), 0.125) << i;
+    }
+}
+
+TEST(CurvePlot, WithoutAnInkNothingIsComparedWithIt) {
+  CurvePlot plot;
+  auto picture = responses(3);
+  picture.curves.erase(picture.curves.begin());
+  plot.show(picture);
+  EXPECT_FALSE(plot.readout().contains(QLatin1Char('('))) << plot.readout().toStdString();
+  plot.show(responses(3));
+  EXPECT_TRUE(plot.readout().contains(QStringLiteral("(+3.0)"))) << plot.readout().toStdString();
+}
+
+FigureSheet::Row row(const QString& name, double value) {
+  FigureSheet::Row row;
+  row.cells.push_back({name});
+  row.cells.push_back({QString::number(value)});
+  row.cells.back().order = value;
+  return row;
+}
+
+TEST(FigureSheet, SortsByValueKeepsItsChoiceAndCopiesWhatIsShown) {
+  FigureSheet sheet;
+  sheet.setSheet({QStringLiteral("name"), QStringLiteral("value")},
+                 {row(QStringLiteral("a,b"), 9e-3), row(QStringLiteral("c"), 1.2), row(QStringLiteral("d"), 300e-6)});
+  sheet.choose(1);
+  EXPECT_EQ(sheet.chosen(), 1);
+  sheet.sortByColumn(1, Qt::AscendingOrder); // by what it is worth, not by its letters
+  EXPECT_EQ(sheet.text(0, 0), QStringLiteral("d"));
+  EXPECT_EQ(sheet.text(2, 0), QStringLiteral("c"));
+  EXPECT_EQ(sheet.chosen(), 1);
+  EXPECT_EQ(sheet.csv().substr(0, sheet.csv().find('\n')), "name,value");
+  EXPECT_NE(sheet.csv().find("\"a,b\""), std::string::npos);
+  sheet.sortByColumn(-1, Qt::AscendingOrder); // as it came
+  EXPECT_EQ(sheet.text(0, 0), QStringLiteral("a,b"));
+  QTest::keyClick(&sheet, Qt::Key_C, Qt::ControlModifier);
+  EXPECT_EQ(QApplication::clipboard()->text().split(QLatin1Char('\n')).size(), 4);
+  sheet.setSheet({QStringLiteral("name"), QStringLiteral("value")}, {row(QStringLiteral("e"), 1)});
+  EXPECT_EQ(sheet.rowCount(), 1);
+}
+
+TEST(FigureSheet, AButtonStaysWithItsRowHoweverItIsSorted) {
+  FigureSheet sheet;
+  QStringList acted;
+  std::vector<FigureSheet::Row> rows;
+  for (const auto& [name, value] : {std::pair{"x", 3.0}, {"y", 1.0}, {"z", 2.0}}) {
+    rows.push_back(row(QLatin1String(name), value));
+    rows.back().act = QStringLiteral("Do");
+    rows.back().actName = QLatin1String(name);
+    rows.back().acted = [&acted, name = QString::fromLatin1(name)] { acted << name; };
+  }
+  sheet.setSheet({QStringLiteral("name"), QStringLiteral("value")}, rows, true);
+  sheet.sortByColumn(2, Qt::AscendingOrder);
+  EXPECT_EQ(sheet.text(0, 1), QStringLiteral("y"));
+  static_cast<QPushButton*>(sheet.indexWidget(sheet.model()->index(0, 0)))->click();
+  EXPECT_EQ(acted, QStringList{QStringLiteral("y")});
+}
+
+TEST(Readings, AMeterShowsNothingWhereThereIsNextToNothing) {
+  EXPECT_EQ(meterReading(3e-9, units::Unit::volt), QStringLiteral("0 V"));
+  EXPECT_EQ(meterReading(-3e-9, units::Unit::volt), QStringLiteral("0 V"));
+  EXPECT_EQ(readingOf(23e-6, units::Unit::volt, 2), QStringLiteral("23 \u00b5V")); // ripple is no meter's matter
+  EXPECT_EQ(signedVolts(0.001), QStringLiteral("0 V"));
+  EXPECT_TRUE(signedVolts(12.5).startsWith(QLatin1Char('+')));
+  EXPECT_EQ(signedDecibels(-0.04), QStringLiteral("0.0"));
+}
+
+TEST(StatePane, SaysWhatIsWrongAsTextAndOffersWhatToDo) {
+  StatePane pane(new QLabel(QStringLiteral("content")));
+  int acted = 0;
+  pane.say(QStringLiteral("<b>R3</b>"), true, QStringLiteral("Select"), [&] { ++acted; });
+  EXPECT_TRUE(pane.said().contains(QStringLiteral("<b>R3</b>")));
+  auto* label = pane.findChild<QLabel*>(QStringLiteral("said"));
+  EXPECT_EQ(label->textFormat(), Qt::PlainText);
+  EXPECT_TRUE(label->property("danger").toBool());
+  pane.findChild<QPushButton*>(QStringLiteral("saidAct"))->click();
+  EXPECT_EQ(acted, 1);
+  // However narrow the pane, the words are whole.
+  pane.say(QString(QStringLiteral("many words to say ")).repeated(20), true);
+  for (const int width : {300, 700}) {
+    pane.resize(width, 400);
+    pane.show();
+    QTest::qWait(5);
+    EXPECT_GE(label->height(), label->heightForWidth(label->width())) << width;
+    EXPECT_LE(label->width(), width);
+  }
+  pane.showContent();
+  EXPECT_TRUE(pane.said().isEmpty());
+}
+
+/// Keys as a builder looks them up: the sheet has every action's, and no two actions share one.
+TEST_F(Window, F1ShowsEveryKeyAndNoTwoActionsShareOne) {
+  std::set<QString> keys;
+  int actions = 0;
+  for (auto* action : window_->findChildren<QAction*>())
+    for (const auto& key : action->shortcuts()) {
+      EXPECT_TRUE(keys.insert(key.toString()).second) << key.toString().toStdString();
+      ++actions;
+    }
+  EXPECT_GT(actions, 15);
+  QTest::keyClick(window_.get(), Qt::Key_F1);
+  auto* sheet = child<QDialog>("keys");
+  ASSERT_NE(sheet, nullptr);
+  QStringList told;
+  for (auto* label : sheet->findChildren<QLabel*>())
+    told << label->text().split(QStringLiteral(", "));
+  for (const auto& key : keys)
+    EXPECT_TRUE(told.contains(key)) << key.toStdString() << " in " << told.join(QLatin1Char('|')).toStdString();
+  sheet->close();
+  QTest::keyClick(window_.get(), Qt::Key_PageDown, Qt::AltModifier);
+  EXPECT_TRUE(child<QPushButton>("page Log")->isChecked());
+  QTest::keyClick(window_.get(), Qt::Key_1, Qt::AltModifier);
+  EXPECT_TRUE(child<QPushButton>("page Arrange")->isChecked());
+}
+
+/// The least window is lower than the names of fourteen pages: they scroll.
+TEST_F(Window, TheRailScrollsWhereItMust) {
+  window_->resize(1000, 560);
+  settle();
+  auto* rail = child<QScrollArea>("railScroll");
+  EXPECT_TRUE(rail->widgetResizable());
+  EXPECT_GE(rail->viewport()->height(), 200);
+  rail->widget()->setMinimumHeight(1200);
+  QTest::qWait(5);
+  EXPECT_GT(rail->verticalScrollBar()->maximum(), 0);
+}
+
+TEST_F(Window, RemembersWhatEachPageWasShowing) {
+  window_->showPage(QStringLiteral("Supply"));
+  child<QPushButton>("view Budgets")->click();
+  window_->showPage(QStringLiteral("Voice"));
+  child<QCheckBox>("phase")->click();
+  settle();
+  close();
+  start();
+  EXPECT_TRUE(child<QCheckBox>("phase")->isChecked());
+  EXPECT_EQ(voice()->plot()->plot()->axisRectCount(), 2);
+  window_->showPage(QStringLiteral("Supply"));
+  EXPECT_TRUE(child<QPushButton>("view Budgets")->isChecked());
+}
+
+} // namespace
+} // namespace vinegar::app
