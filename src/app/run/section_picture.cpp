@@ -4,7 +4,7 @@
 
 namespace vinegar::app {
 
-SectionPicture::SectionPicture(QWidget* parent) : QWidget(parent) { setMinimumHeight(130); }
+SectionPicture::SectionPicture(QWidget* parent) : QWidget(parent) { setMinimumHeight(90); }
 
 void SectionPicture::show(const amp::SectionTemplate* section, const amp::Library& library, ResistorStyle style) {
   painter_ = nullptr;

@@ -14,7 +14,7 @@ public:
   explicit SectionPicture(QWidget* parent = nullptr);
   /// Null: nothing.
   void show(const amp::SectionTemplate* section, const amp::Library& library, ResistorStyle style);
-  [[nodiscard]] QSize sizeHint() const override { return {300, 170}; }
+  [[nodiscard]] QSize sizeHint() const override { return {300, 90}; }
 
 protected:
   void paintEvent(QPaintEvent* event) override;

@@ -28,7 +28,7 @@ const PageFacts arrangePage{"Arrange", QT_TRANSLATE_NOOP("Page", "Arrange"),
 
 namespace {
 
-constexpr int effectWidth = 350;
+constexpr int effectWidth = 356;
 
 std::set<std::string> idsOf(const amp::Design& design) {
   std::set<std::string> ids;
@@ -82,8 +82,6 @@ ArrangePage::ArrangePage(const PageContext& context, const PageFacts& facts)
   right->addLayout(head);
   use_ = new Paragraph(effectWidth, textFont(9), "quiet");
   right->addWidget(use_);
-  picture_ = new SectionPicture;
-  right->addWidget(picture_, 1);
   why_ = new Label;
   why_->setObjectName(QStringLiteral("whyNot"));
   why_->setWordWrap(true);
@@ -94,6 +92,8 @@ ArrangePage::ArrangePage(const PageContext& context, const PageFacts& facts)
   effect_->setAccessibleName(tr("What it does to this amplifier"));
   effect_->setFixedWidth(effectWidth);
   right->addWidget(effect_);
+  picture_ = new SectionPicture;
+  right->addWidget(picture_, 1);
   put_ = new QPushButton(tr("Pencil it in"));
   put_->setObjectName(QStringLiteral("putIn"));
   put_->setProperty("strong", true);
@@ -250,10 +250,10 @@ void ArrangePage::draw(const Answers<predict::Trial>& answers) {
     const auto of = [&](const predict::Trial* trial) { return trial ? text(*trial) : noReading(); };
     rows.push_back({{name, Look::quiet}, {of(now)}, {of(with), Look::pencil}});
   };
-  add(tr("Gain at E2, 1 k, 5 kHz"), [](const predict::Trial& t) {
+  add(tr("dB at E2, 1k, 5k"), [](const predict::Trial& t) {
     const auto& gain = t.vitals.gain;
     if (!gain) return noReading();
-    return QStringLiteral("%1 %2 %3 dB")
+    return QStringLiteral("%1 %2 %3")
         .arg(gain->atE2, 0, 'f', 1)
         .arg(gain->at1kHz, 0, 'f', 1)
         .arg(gain->at5kHz, 0, 'f', 1);
@@ -261,7 +261,7 @@ void ArrangePage::draw(const Answers<predict::Trial>& answers) {
   add(tr("B+ idle"), [](const predict::Trial& t) { return meterReading(t.vitals.reservoirVolts, units::Unit::volt); });
   add(tr("B+ draw"), [](const predict::Trial& t) { return meterReading(t.vitals.reservoirAmps, units::Unit::ampere); });
   add(tr("Heaters"), [](const predict::Trial& t) { return readingOf(t.heaterWatts, units::Unit::watt); });
-  add(tr("Bottles, halves spare"),
+  add(tr("Bottles, spare halves"),
       [](const predict::Trial& t) { return QStringLiteral("%1, %2").arg(t.bottles).arg(t.spareHalves); });
   if (!answers.pencil())
     for (auto& row : rows)

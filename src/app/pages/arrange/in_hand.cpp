@@ -12,7 +12,7 @@
 namespace vinegar::app {
 namespace {
 
-constexpr int paneWidth = 250;
+constexpr int paneWidth = 244;
 
 QString words(const std::string& text) { return sentence(QString::fromStdString(text)); }
 

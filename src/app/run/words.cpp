@@ -1,0 +1,76 @@
+#include "run/words.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace vinegar::app {
+namespace {
+constexpr double cell = 4; ///< grid steps
+} // namespace
+
+Room::Room(const QRectF& bounds)
+    : bounds_(bounds), columns_(std::max(1, static_cast<int>(std::ceil(bounds.width() / cell)))),
+      rows_(std::max(1, static_cast<int>(std::ceil(bounds.height() / cell)))),
+      cells_(static_cast<std::size_t>(columns_) * static_cast<std::size_t>(rows_)) {}
+
+template <typename F> void Room::eachCell(const QRectF& area, const F& f) {
+  const auto index = [](double at, double start, int count) {
+    return std::clamp(static_cast<int>(std::floor((at - start) / cell)), 0, count - 1);
+  };
+  const int left = index(area.left(), bounds_.left(), columns_), right = index(area.right(), bounds_.left(), columns_);
+  const int top = index(area.top(), bounds_.top(), rows_), bottom = index(area.bottom(), bounds_.top(), rows_);
+  for (int row = top; row <= bottom; ++row)
+    for (int column = left; column <= right; ++column)
+      f(cells_[static_cast<std::size_t>(row) * static_cast<std::size_t>(columns_) + static_cast<std::size_t>(column)]);
+}
+
+void Room::take(const QRectF& area) {
+  eachCell(area, [&](std::vector<QRectF>& taken) { taken.push_back(area); });
+}
+
+void Room::giveBack(const QRectF& area) {
+  eachCell(area, [&](std::vector<QRectF>& taken) {
+    if (const auto found = std::find(taken.begin(), taken.end(), area); found != taken.end()) taken.erase(found);
+  });
+}
+
+double Room::overlap(const QRectF& area) const {
+  double sum = 0;
+  // An area that spans cells is met in each of them, which only makes it count the more.
+  const_cast<Room*>(this)->eachCell(area, [&](const std::vector<QRectF>& taken) {
+    for (const auto& other : taken)
+      if (const auto both = other.intersected(area); both.width() > 0 && both.height() > 0)
+        sum += 1 + both.width() * both.height();
+  });
+  return sum;
+}
+
+std::vector<std::size_t> placeWords(const std::vector<std::vector<QRectF>>& places, Room room) {
+  std::vector<std::size_t> chosen(places.size(), 0);
+  for (const auto& choices : places)
+    if (!choices.empty()) room.take(choices[0]);
+  // Each that lies on something looks for a better place; who is in its way may then find one in the next round.
+  constexpr int rounds = 8;
+  for (int round = 0; round < rounds; ++round) {
+    bool moved = false;
+    for (std::size_t i = 0; i < places.size(); ++i) {
+      if (places[i].empty()) continue;
+      const auto& now = places[i][chosen[i]];
+      room.giveBack(now);
+      if (double least = room.overlap(now); least > 0) {
+        for (std::size_t choice = 0; choice < places[i].size() && least > 0; ++choice)
+          if (const double overlap = room.overlap(places[i][choice]); overlap < least) {
+            least = overlap;
+            chosen[i] = choice;
+            moved = true;
+          }
+      }
+      room.take(places[i][chosen[i]]);
+    }
+    if (!moved) break;
+  }
+  return chosen;
+}
+
+} // namespace vinegar::app
