@@ -16,12 +16,16 @@ namespace {
 constexpr double stripDepth = 9; ///< a supply node's parts hang this far below the rail
 constexpr double deepest = 18;   ///< what hangs lower stands beside the line instead of above it
 constexpr double tapLength = 3;  ///< least length of a rail tap
+constexpr double longest = 90;   ///< of a wire back to the line; further away both ends get a name
+constexpr double wordsAbove = 2.6, wordsBeside = 2.5; ///< room for what is written at a part
 constexpr double railMargin = 2; ///< between a rail tap and the next supply node's parts
 
 Point operator+(Point a, Point b) { return {a.x + b.x, a.y + b.y}; }
 
 /// Down to the next half step: what meets must meet exactly.
 double onGrid(double y) { return std::ceil(2 * y) / 2; }
+
+bool isVertical(Direction direction) { return direction == Direction::down || direction == Direction::up; }
 
 struct Extent {
   double top = 0, bottom = 0;
@@ -68,6 +72,7 @@ public:
     placeRail();
     drawRails();
     placeSides();
+    flagOtherJoins();
     finish(drawing_);
     return std::move(drawing_);
   }
@@ -77,7 +82,7 @@ public:
     addFlagsAndGrounds(use, section, {0, 0});
     for (const auto& name : section.railPorts) {
       const auto& port = *section.port(name);
-      addFlag(name, nodeKey(use, port.node), port, section, port.at);
+      addFlag(name, nodeKey(use, port.node), port, section, port.at, !port.flag);
     }
     finish(drawing_);
     return std::move(drawing_);
@@ -287,7 +292,7 @@ private:
     if (!before) return;
     for (const auto& [out, in] : {std::pair{".out", ".in"}, {".outB", ".inB"}}) {
       const auto from = ports_.find(before->id + out), to = ports_.find(use.id + in);
-      if (from == ports_.end() || to == ports_.end()) continue;
+      if (from == ports_.end() || to == ports_.end() || use.joins.contains(in + 1)) continue;
       const Point a = from->second, b = to->second;
       const double turn = a.x + gap_ / 2;
       std::vector<Point> points{a};
@@ -313,11 +318,11 @@ private:
       const auto& taps = taps_[static_cast<std::size_t>(railIndex(target))];
       const bool wired =
           std::any_of(taps.begin(), taps.end(), [&](const Tap& t) { return t.x == at.x && t.y == at.y; });
-      if (!wired) addFlag(target, nodeKey(use, port.node), port, section, at);
+      if (!wired) addFlag(target, nodeKey(use, port.node), port, section, at, !port.flag);
     } else if (isSupplyPort(target)) {
-      addFlag(target, nodeKey(use, port.node), port, section, at);
-    } else if (isSupplyPort(use.id + "." + port.name) && takenByLine(use.id + "." + port.name)) {
-      addFlag(use.id + "." + port.name, nodeKey(use, port.node), port, section, at);
+      addFlag(joinName(target), nodeKey(use, port.node), port, section, at);
+    } else if (const auto own = use.id + "." + port.name; isSupplyPort(own) && takenByLine(own)) {
+      addFlag(joinName(own), nodeKey(use, port.node), port, section, at);
     }
   }
 
@@ -331,17 +336,58 @@ private:
 
   bool takenByLine(const std::string& target) const { return takenByLine_.contains(target); }
 
-  /// The flag points away from where the port's own wires come from.
-  void addFlag(const std::string& rail, const std::string& node, const Port& port, const SectionTemplate& section,
-               Point at) {
-    bool fromLeft = false;
+  /// What both ends of a join that no wire shows are called: "bias", and where there are several, whose.
+  std::string joinName(const std::string& target) const {
+    const auto dot = target.find('.');
+    const auto words = portWords(target.substr(dot + 1));
+    const auto alike = std::count_if(taken_.begin(), taken_.end(), [&](const std::string& other) {
+      return other.ends_with(target.substr(dot)) && isSupplyPort(other);
+    });
+    const auto* use = design_.section(target.substr(0, dot));
+    if (!use || (isSupplyPort(target) && alike == 1)) return words;
+    if (!use->node.empty()) return words + " " + use->node;
+    const auto* section = sectionOf(*use);
+    for (const auto& part : section ? section->parts : std::vector<PartTemplate>{})
+      if (const auto own = use->parts.find(part.ref); hasType(part.kind) && own != use->parts.end())
+        return words + " " + own->second.name;
+    return words + " " + use->id;
+  }
+
+  /// A port of a section that is drawn, shown joined by a name. Once.
+  void flagEnd(const std::string& end, const std::string& name) {
+    const auto dot = end.find('.');
+    const auto* use = design_.section(end.substr(0, dot));
+    const auto* section = use ? sectionOf(*use) : nullptr;
+    const auto* port = section ? section->port(end.substr(dot + 1)) : nullptr;
+    const auto at = ports_.find(end);
+    if (port && at != ports_.end() && flagged_.insert(end).second)
+      addFlag(name, nodeKey(*use, port->node), *port, *section, at->second);
+  }
+
+  /// Joins that no wire shows, as of a heaters' foot to a cathode.
+  void flagOtherJoins() {
+    for (const auto* use : design_.sections())
+      for (const auto& [port, target] : use->joins) {
+        const auto end = use->id + "." + port;
+        if (target.find('.') == std::string::npos || isSupplyPort(target) || drawnJoins_.contains(end)) continue;
+        flagEnd(end, joinName(target));
+        flagEnd(target, joinName(target));
+      }
+  }
+
+  /// A rail's flag stands above, where its wire would go; any other points away from where the port's own wires come
+  /// from.
+  void addFlag(const std::string& name, const std::string& node, const Port& port, const SectionTemplate& section,
+               Point at, bool above = false) {
+    using Side = Drawing::RailFlag::Side;
+    if (above) return drawing_.flags.push_back({name, node, at, Side::above});
+    bool fromRight = false;
     for (const auto& wire : section.wires)
-      for (const auto& point : wire.points)
-        if (wire.node == port.node && (point.x < port.at.x || point == port.at)) fromLeft = true;
-    drawing_.flags.push_back({rail, node, at,
-                              !port.flag ? Drawing::RailFlag::Side::above
-                              : fromLeft ? Drawing::RailFlag::Side::right
-                                         : Drawing::RailFlag::Side::left});
+      for (std::size_t i = 0; i < wire.points.size(); ++i)
+        if (wire.points[i] == port.at)
+          for (const auto next : {i - 1, i + 1}) // wraps at the start: no point
+            if (next < wire.points.size() && wire.points[next].x > port.at.x) fromRight = true;
+    drawing_.flags.push_back({name, node, at, fromRight ? Side::left : Side::right});
   }
 
   /// Feedback runs nearest to the line, the other chains below it.
@@ -350,7 +396,8 @@ private:
     for (const auto& side : design_.sides) {
       if (side.sections.empty()) continue;
       const auto* section = sectionOf(side.sections.front());
-      (section && section->port("from") && section->port("to") ? loops : others).push_back(&side);
+      const bool loop = section && section->port("from") && section->port("to") && side.sections.size() == 1;
+      (loop && !isSupplyPort(side.from) && !isSupplyPort(side.to) ? loops : others).push_back(&side);
     }
     // The shortest loop innermost, so that none crosses another.
     const auto footX = [&](const Chain* loop) {
@@ -370,7 +417,6 @@ private:
     const auto* to = section.port("to");
     const auto target = ports_.find(chain.to);
     const Point foot = target != ports_.end() ? target->second : Point{0, lineBottom_};
-    const auto extent = extentOf(section);
     const auto source = ports_.find(chain.from);
     const auto* from = section.port("from");
     const double drop = source != ports_.end() ? source->second.x + gap_ / 4 : foot.x + section.width;
@@ -378,22 +424,53 @@ private:
     const double aside = std::max(0.0, foot.x - to->at.x + from->at.x - drop);
     const double x = foot.x - to->at.x - aside;
     const double left = x - gap_, end = std::max(drop + gap_, x + section.width);
-    const double above = bottomOf(left, end);
-    const double y = onGrid(std::max(above + 1.5 - (extent.top < to->at.y ? extent.top - to->at.y : 0),
-                                     foot.y + (aside > 0 ? 3 : 1) - to->at.y));
+    // The way across to the foot runs over the lane and what is written there.
+    const double over = aside > 0 ? wordsAbove + 1 : 0;
+    double y = std::max(foot.y + 1 + over - to->at.y, clearOf(x + section.width, drop, 1) - from->at.y);
+    if (over > 0) y = std::max(y, clearOf(x, foot.x - 0.1, 1) + over - to->at.y);
+    for (const auto& part : section.parts) {
+      Extent own{std::numeric_limits<double>::max(), 0};
+      double first = part.place.at.x, last = first;
+      for (const auto& pin : pinPlaces(part.kind, part.place, part.nodes.size())) {
+        own.take(pin, isVertical(part.place.direction) ? 0 : wordsAbove);
+        first = std::min(first, pin.x);
+        last = std::max(last, pin.x);
+      }
+      y = std::max(y, clearOf(x + first - wordsBeside, x + last + wordsBeside, 1) - own.top);
+    }
+    y = onGrid(y);
     const Point origin{x, y}, head = origin + to->at;
     addSection(lane, section, origin);
     addFlagsAndGrounds(lane, section, origin);
     if (target != ports_.end()) {
       if (aside > 0)
-        addLine(nodeKey(lane, to->node), {foot, {foot.x, head.y - 1}, {head.x, head.y - 1}, head});
+        addLine(nodeKey(lane, to->node), {foot, {foot.x, head.y - over}, {head.x, head.y - over}, head});
       else
         addLine(nodeKey(lane, to->node), {foot, head});
     }
     if (source != ports_.end())
       addLine(nodeKey(lane, from->node),
               {origin + from->at, {drop, origin.y + from->at.y}, {drop, source->second.y}, source->second});
-    rows_.push_back({left, end, y + extent.bottom});
+    rows_.push_back({left, end, y + extentOf(section).bottom});
+  }
+
+  /// The least y at which something fits between two x, so far below all that stands there.
+  double clearOf(double left, double right, double below) const {
+    double lowest = 0;
+    const auto take = [&](double from, double to, double bottom) {
+      if (from < right && left < to) lowest = std::max(lowest, bottom);
+    };
+    for (const auto& part : drawing_.parts)
+      for (const auto& pin : part.pins)
+        take(pin.x - 1, pin.x + 1, pin.y);
+    for (const auto& line : drawing_.lines)
+      for (std::size_t i = 0; i + 1 < line.points.size(); ++i) {
+        const auto [a, b] = std::pair{line.points[i], line.points[i + 1]};
+        take(std::min(a.x, b.x), std::max(a.x, b.x) + 0.01, std::max(a.y, b.y));
+      }
+    for (const auto& ground : drawing_.grounds)
+      take(ground.x - 1.3, ground.x + 1.3, ground.y + 1.6);
+    return lowest + below;
   }
 
   /// Lowest edge of all that stands between two x, at least the line's own feet.
@@ -419,10 +496,18 @@ private:
         width += section->width + gap_;
       }
     const auto send = ports_.find(chain.from);
-    const auto back = returnOf(chain);
-    const double sendX = send != ports_.end() ? dropOf(send->second) : 0;
-    double x = send != ports_.end() ? sendX : back ? std::max(0.0, back->x - width) : 0;
-    const double left = std::min(x, back ? back->x : x) - gap_, right = std::max(x + width, back ? back->x + gap_ : x);
+    const auto returnPort = returnOf(chain);
+    const auto back = ports_.find(returnPort);
+    const auto isDrawn = [&](auto port) { return port != ports_.end(); };
+    const double lowest = bottomOf(-1e9, 1e9) + 5;
+    std::optional<double> sendX;
+    if (isDrawn(send) && !isSupplyPort(chain.from)) sendX = freeColumn(dropOf(send->second), send->second.y, lowest);
+    double x = sendX            ? *sendX
+               : isDrawn(send)  ? std::max(0.0, send->second.x)
+               : isDrawn(back)  ? std::max(0.0, back->second.x - width)
+                                : 0;
+    const double backX = isDrawn(back) ? back->second.x : x;
+    const double left = std::min(x, backX) - gap_, right = std::max(x + width, backX + gap_);
     const double above = bottomOf(left, right);
     const double y = onGrid(above + 5.5 - extent.top); // room for rail flags and for a return that runs back
     const double returnY = onGrid(y + extent.top - 4.5);
@@ -437,28 +522,48 @@ private:
       before = &use;
     }
     if (!before) return;
-    const auto* first = sectionOf(uses.front());
-    if (const auto* in = first ? first->port("in") : nullptr; in && send != ports_.end()) {
-      const Point at = ports_.at(uses.front().id + ".in");
-      addLine(nodeKey(uses.front(), in->node), {at, {sendX, at.y}, {sendX, send->second.y}, send->second});
+    if (const auto* in = entryOf(uses.front(), "in", "from"); in && isDrawn(send)) {
+      const auto end = uses.front().id + "." + in->name;
+      const Point at = ports_.at(end);
+      if (sendX) {
+        addLine(nodeKey(uses.front(), in->node), {at, {*sendX, at.y}, {*sendX, send->second.y}, send->second});
+      } else {
+        flagEnd(end, chain.id + " send");
+        flagEnd(chain.from, chain.id + " send");
+      }
     }
-    if (const auto* out = sectionOf(*before)->port("out"); out && back) {
-      const Point at = ports_.at(before->id + ".out");
-      const double rise = freeColumn(back->x, back->y + 1, std::max(at.y, returnY));
-      std::vector<Point> points{at};
-      if (at.x <= rise)
-        points.push_back({rise, at.y});
-      else
-        points.insert(points.end(), {{at.x + gap_ / 4, at.y}, {at.x + gap_ / 4, returnY}, {rise, returnY}});
-      if (rise != back->x) points.insert(points.end(), {{rise, back->y + 1}, {back->x, back->y + 1}});
-      points.push_back(*back);
-      addLine(nodeKey(*before, out->node), std::move(points));
+    if (const auto* out = entryOf(*before, "out", "to"); out && isDrawn(back)) {
+      const auto end = before->id + "." + out->name;
+      const Point at = ports_.at(end), to = back->second;
+      std::optional<double> rise;
+      if (!isSupplyPort(returnPort) && std::abs(to.x - at.x) < longest)
+        rise = freeColumn(to.x, to.y + 1, std::max(at.y, returnY));
+      if (rise) {
+        std::vector<Point> points{at};
+        if (at.x <= *rise)
+          points.push_back({*rise, at.y});
+        else
+          points.insert(points.end(), {{at.x + gap_ / 4, at.y}, {at.x + gap_ / 4, returnY}, {*rise, returnY}});
+        if (*rise != to.x) points.insert(points.end(), {{*rise, to.y + 1}, {to.x, to.y + 1}});
+        points.push_back(to);
+        addLine(nodeKey(*before, out->node), std::move(points));
+      } else {
+        flagEnd(end, chain.id + " return");
+        flagEnd(returnPort, chain.id + " return");
+      }
     }
     rows_.push_back({left, right, y + extent.bottom});
   }
 
-  /// The x nearest to the wanted one at which a wire from `top` to `bottom` touches no corner and no pin on its way.
-  double freeColumn(double wanted, double top, double bottom) {
+  const Port* entryOf(const SectionUse& use, const std::string& name, const std::string& other) const {
+    const auto* section = sectionOf(use);
+    const auto* port = section ? section->port(name) : nullptr;
+    return port || !section ? port : section->port(other);
+  }
+
+  /// The x nearest to the wanted one at which a wire from below `top` to `bottom` touches no corner, pin or symbol on
+  /// its way; nothing when there is none near.
+  std::optional<double> freeColumn(double wanted, double top, double bottom) {
     for (; columnLines_ < drawing_.lines.size(); ++columnLines_)
       for (const auto& p : drawing_.lines[columnLines_].points)
         columns_[p.x].insert(p.y);
@@ -466,15 +571,22 @@ private:
       for (const auto& p : drawing_.parts[columnParts_].pins)
         columns_[p.x].insert(p.y);
     const auto touched = [&](double x) {
+      for (const auto& part : drawing_.parts) {
+        const auto [left, right] = std::minmax_element(part.pins.begin(), part.pins.end(),
+                                                       [](const Point& a, const Point& b) { return a.x < b.x; });
+        const auto [high, low] = std::minmax_element(part.pins.begin(), part.pins.end(),
+                                                     [](const Point& a, const Point& b) { return a.y < b.y; });
+        if (left->x - 1 < x && x < right->x + 1 && high->y < bottom && top < low->y) return true;
+      }
       const auto column = columns_.find(x);
       if (column == columns_.end()) return false;
-      const auto at = column->second.lower_bound(top);
+      const auto at = column->second.upper_bound(top);
       return at != column->second.end() && *at <= bottom;
     };
-    for (int aside = 0; aside < 6; ++aside)
+    for (int aside = 0; aside < 8; ++aside)
       for (const double x : {wanted + 0.75 * aside, wanted - 0.75 * aside})
         if (!touched(x)) return x;
-    return wanted;
+    return std::nullopt;
   }
 
   /// A port on its section's right edge is left in the gap, any other straight down.
@@ -485,12 +597,11 @@ private:
   }
 
   /// Where a chain's end goes: the port that it joins, or that joins it.
-  std::optional<Point> returnOf(const Chain& chain) const {
-    std::string target = chain.to;
-    if (const auto taker = joinedFrom_.find(chain.sections.back().id + ".out"); taker != joinedFrom_.end())
-      target = taker->second;
-    const auto found = ports_.find(target);
-    return found == ports_.end() ? std::nullopt : std::optional(found->second);
+  std::string returnOf(const Chain& chain) {
+    const auto taker = joinedFrom_.find(chain.sections.back().id + ".out");
+    if (taker == joinedFrom_.end()) return chain.to;
+    drawnJoins_.insert(taker->second);
+    return taker->second;
   }
 
   const double gap_; ///< between sections
@@ -500,6 +611,7 @@ private:
   std::unordered_map<std::string, const SectionUse*> supplyById_;
   std::unordered_set<std::string> taken_, takenByLine_;
   std::unordered_map<std::string, std::string> joinedFrom_; ///< "section.port" to the port that joins it
+  std::set<std::string> drawnJoins_, flagged_; ///< "section.port" of joins that are shown, and of ends with a flag
   Drawing drawing_;
   std::map<std::string, Point> ports_;
   struct Row { ///< the room a lane takes, its wires included

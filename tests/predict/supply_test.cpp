@@ -520,7 +520,7 @@ TEST(BiasSupply, FeedsTheFixedBiasOfAnOutputStage) {
   // Both ends of the join are named in the drawing.
   const auto drawing = amp::drawRun(design, library());
   EXPECT_EQ(
-      std::count_if(drawing.flags.begin(), drawing.flags.end(), [](const auto& f) { return f.rail == "mains.bias"; }),
+      std::count_if(drawing.flags.begin(), drawing.flags.end(), [](const auto& f) { return f.rail == "bias"; }),
       2);
 }
 

@@ -1,12 +1,15 @@
 // The section library's pictures: whatever a builder may be shown is legible.
 #include "run/run_pages.h"
 #include "run/section_sheet.h"
+#include "support/paths.h"
+#include "support/random_builder.h"
 #include "support/samples.h"
 
 #include <QFile>
 #include <QPdfWriter>
 #include <QTemporaryDir>
 #include <cmath>
+#include <filesystem>
 #include <gtest/gtest.h>
 
 namespace vinegar::app {
@@ -32,7 +35,7 @@ std::vector<std::string> collisions(const RunContent& content, ResistorStyle sty
     for (std::size_t j = 0; j < i; ++j)
       if (texts[j].owner != texts[i].owner && texts[j].area.intersects(area)) report(texts[i], texts[j].owner);
     for (const auto& part : painter.content().drawing.parts)
-      if (glyphFor(part, style).body.intersects(area)) report(texts[i], "the symbol of " + part.name);
+      if ((part.fitted || !part.linkWhenAbsent) && glyphFor(part, style).body.intersects(area)) report(texts[i], "the symbol of " + part.name);
     for (const auto& line : painter.content().drawing.lines)
       for (std::size_t k = 0; k + 1 < line.points.size(); ++k)
         if (wireArea(line.points[k], line.points[k + 1]).intersects(area)) report(texts[i], "a wire of " + line.node);
@@ -98,6 +101,46 @@ TEST(SectionPictures, NeighboursLeaveEachOtherRoom) {
             ADD_FAILURE() << firstId << " before " << nextId << ": " << text.owner << " on the symbol of " << part.name;
       }
     }
+}
+
+/// The run of a design as the window shows it, every reading as wide as it gets.
+RunContent contentOf(const amp::Design& ink, const amp::Design& now) {
+  RunContent content{amp::drawRun(now, library()), {}, {}, {}};
+  for (const auto& part : amp::resolveParts(ink, library()))
+    if (part.fitted()) content.labels[part.name].ink = QString::fromStdString(part.label());
+  for (const auto& part : amp::resolveParts(now, library()))
+    content.labels[part.name].pencil = part.fitted() ? QString::fromStdString(part.label()) : QStringLiteral("\u2014");
+  for (const auto& tag : content.drawing.tags)
+    content.volts[tag.node].ink = QStringLiteral("-18.8 V");
+  for (const auto& flag : content.drawing.flags)
+    content.volts[flag.node].ink = QStringLiteral("388 V");
+  return content;
+}
+
+TEST(Run, NoTextLiesOnAnything) {
+  for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8", "chandlery-22"}) {
+    const auto ink = testing_support::sample(name).ink;
+    for (const auto& collision : collisions(contentOf(ink, ink), ResistorStyle::zigzag))
+      ADD_FAILURE() << name << ": " << collision;
+  }
+  for (const auto& entry : std::filesystem::directory_iterator(testing_support::folder("data") + "/skeletons")) {
+    const auto ink = files::readDesign(entry.path(), library())->document.ink;
+    for (const auto& collision : collisions(contentOf(ink, ink), ResistorStyle::zigzag))
+      ADD_FAILURE() << entry.path().filename() << ": " << collision;
+  }
+}
+
+TEST(Run, NoTextLiesOnAnythingWhateverIsBuiltInPencil) {
+  const char* samples[] = {"slipway-18", "net-loft-5", "harbour-office-8", "chandlery-22"};
+  for (int sequence = 0; sequence < testing_support::trials(500); ++sequence) {
+    testing_support::RandomBuilder builder(static_cast<unsigned>(sequence));
+    auto document = testing_support::sample(samples[sequence % 4]);
+    for (int step = 0; step < 12; ++step)
+      if (const auto next = builder.act(document)) amp::pencil(document, library(), *next);
+    for (const auto& collision :
+         collisions(contentOf(document.ink, amp::pencilled(document, library())), ResistorStyle::zigzag))
+      ADD_FAILURE() << sequence << ": " << collision;
+  }
 }
 
 TEST(SectionPictures, WiresCrossNoSymbol) {

@@ -11,69 +11,56 @@ namespace {
 
 using amp::PartKind;
 
-QFont pixelFont(QFont font, double pixels) {
-  font.setPixelSize(std::max(6, static_cast<int>(std::lround(pixels))));
-  return font;
-}
-
-/// A piece of a label with its own look.
-struct Run {
-  QString text;
-  QColor colour;
-  bool bold = false, struck = false;
-};
-
-double drawRuns(QPainter& painter, QPointF at, const std::vector<Run>& runs, double pixels, bool measureOnly = false) {
-  double x = at.x();
-  for (const auto& run : runs) {
-    auto font = pixelFont(textFont(9, run.bold ? QFont::DemiBold : QFont::Normal), pixels);
-    font.setStrikeOut(run.struck);
-    if (!measureOnly) {
-      painter.setFont(font);
-      painter.setPen(run.colour);
-      painter.drawText(QPointF(x, at.y()), run.text);
-    }
-    x += QFontMetricsF(font, painter.device()).horizontalAdvance(run.text);
-  }
-  return x - at.x();
-}
-
-/// How far, in grid steps, a volts tag can reach from its place.
-QRectF tagReach(const amp::Point& at) { return {at.x - 18, at.y - 9, 36, 13}; }
-
-/// `wanted`, or as far up from there as it takes; added to `taken`.
-QRectF clearOf(std::vector<QRectF>& taken, QRectF wanted, double gap) {
-  const auto touches = [&](const QRectF& other) { return other.adjusted(-gap, -gap, gap, gap).intersects(wanted); };
-  while (std::any_of(taken.begin(), taken.end(), touches))
-    wanted.translate(0, -wanted.height() - gap);
-  taken.push_back(wanted);
-  return wanted;
-}
-
 bool meets(const std::vector<QRectF>& visible, const QRectF& area) {
   return visible.empty() ||
          std::any_of(visible.begin(), visible.end(), [&](const QRectF& seen) { return seen.intersects(area); });
 }
 
-bool isVertical(const amp::Drawing::Part& part) {
-  return part.place.direction == amp::Direction::down || part.place.direction == amp::Direction::up;
+constexpr double volts = 1.5; ///< height of the letters in a box, grid steps
+constexpr double boxHeight = 2.1, boxEdge = 0.45, boxGap = 0.7;
+
+/// Ways aside, the shortest first.
+const std::vector<QPointF>& asides() {
+  static const std::vector<QPointF> all = [] {
+    std::vector<QPointF> ways;
+    for (int x = -20; x <= 20; ++x)
+      for (int y = -16; y <= 16; ++y)
+        if (const bool near = std::abs(x) <= 6 && std::abs(y) <= 6; near || (x % 2 == 0 && y % 2 == 0))
+          ways.emplace_back(x / 2.0, y / 2.0);
+    std::stable_sort(ways.begin(), ways.end(),
+                     [](QPointF a, QPointF b) { return QPointF::dotProduct(a, a) < QPointF::dotProduct(b, b); });
+    return ways;
+  }();
+  return all;
 }
+
+/// The straight wire between two points, as an area.
+QRectF wireArea(QPointF a, QPointF b) { return QRectF(a, b).normalized().adjusted(-0.1, -0.1, 0.1, 0.1); }
+
+QPointF at(const amp::Point& p) { return {p.x, p.y}; }
 
 } // namespace
 
-RunPainter::RunPainter(RunContent content, ResistorStyle style) : content_(std::move(content)) {
+RunPainter::RunPainter(RunContent content, ResistorStyle style)
+    : content_(std::move(content)),
+      room_({content_.drawing.left, content_.drawing.top, content_.drawing.right - content_.drawing.left,
+             content_.drawing.bottom - content_.drawing.top}) {
   for (const auto& part : content_.drawing.parts) {
-    Drawn drawn{&part, glyphFor(part, style), {}, {}};
+    Drawn drawn{&part, glyphFor(part, style), {}};
     drawn.area = drawn.glyph.body.adjusted(-0.6, -0.6, 0.6, 0.6);
     parts_.push_back(std::move(drawn));
   }
+  for (const auto& tag : content_.drawing.tags)
+    boxes_.push_back({&tag});
+  for (const auto& flag : content_.drawing.flags)
+    boxes_.push_back({nullptr, &flag});
   const auto addBent = [this](const QPainterPath& path) {
     bent_.emplace_back(path.boundingRect().adjusted(-0.5, -0.5, 0.5, 0.5), path);
   };
   for (const auto& line : content_.drawing.lines) {
     QPolygonF points;
     for (const auto& point : line.points)
-      points << QPointF(point.x, point.y);
+      points << at(point);
     if (points.size() == 2) {
       wires_.emplace_back(points[0], points[1]);
       continue;
@@ -84,80 +71,128 @@ RunPainter::RunPainter(RunContent content, ResistorStyle style) : content_(std::
   }
   for (const auto& ground : content_.drawing.grounds)
     addBent(groundGlyph(ground));
+  takeRoom();
   for (auto& drawn : parts_)
-    drawn.words = wordsOf(drawn);
-  measureVolts();
+    letter(drawn);
+  for (auto& box : boxes_)
+    measure(box);
+  placeAll();
   measure();
 }
 
-QRectF RunPainter::wordsOf(const Drawn& drawn) const {
-  constexpr double unit = 12, margin = 0.8;
-  static QImage paper(1, 1, QImage::Format_ARGB32);
-  QPainter painter(&paper);
-  std::vector<TextArea> areas;
-  paintLabel(painter, unit, drawn, &areas);
-  QRectF all;
-  for (const auto& text : areas)
-    all |= QRectF(text.area.topLeft() / unit, text.area.size() / unit);
-  if (all.isEmpty()) return all;
+void RunPainter::takeRoom() {
+  for (const auto& drawn : parts_) {
+    const auto& body = drawn.glyph.body;
+    const bool wire = !drawn.part->fitted && drawn.part->linkWhenAbsent;
+    if (!wire) room_.take(body);
+    for (const auto& pin : drawn.part->pins) {
+      const QPointF end(std::clamp(pin.x, body.left(), body.right()), std::clamp(pin.y, body.top(), body.bottom()));
+      room_.take(wireArea(at(pin), wire ? body.center() : end));
+    }
+  }
+  for (const auto& line : content_.drawing.lines)
+    for (std::size_t i = 0; i + 1 < line.points.size(); ++i)
+      room_.take(wireArea(at(line.points[i]), at(line.points[i + 1])));
+  for (const auto& ground : content_.drawing.grounds)
+    room_.take(groundGlyph(ground).boundingRect());
+}
+
+QRectF RunPainter::Drawn::words() const {
+  constexpr double margin = 0.8;
+  const auto area = label.area();
+  if (area.isEmpty()) return area;
   // Letters are whole pixels high, so that at another size they may be a little wider.
-  const double wider = margin + 0.25 * all.width();
-  return all.adjusted(-wider, -margin, wider, margin);
+  const double wider = margin + 0.25 * area.width();
+  return area.adjusted(-wider, -margin, wider, margin);
+}
+
+QRectF RunPainter::Box::reach() const {
+  constexpr double margin = 1;
+  const auto& area = places[place];
+  const double wider = margin + 0.25 * area.width();
+  const auto reach = area.adjusted(-wider, -margin, wider, margin);
+  return flag ? reach | QRectF(flag->at.x - margin, flag->at.y - margin, 2 * margin, 2 * margin) : reach;
+}
+
+void RunPainter::letter(Drawn& drawn) {
+  drawn.label = PartLabel(*drawn.part, drawn.glyph, labelOf(drawn.part->name),
+                          content_.stressed.contains(drawn.part->name));
+}
+
+void RunPainter::placeAll() {
+  std::vector<const std::vector<QRectF>*> places;
+  places.reserve(2 * parts_.size() + boxes_.size());
+  for (const auto& drawn : parts_)
+    places.push_back(&drawn.label.places());
+  for (const auto& box : boxes_)
+    places.push_back(&box.places);
+  std::vector<std::vector<QRectF>> frames; // they stand where they stand
+  frames.reserve(parts_.size());
+  for (const auto& drawn : parts_)
+    if (isFramed(drawn)) places.push_back(&frames.emplace_back(1, frameOf(drawn)));
+  const auto chosen = placeWords(places, room_);
+  std::size_t i = 0;
+  for (auto& drawn : parts_)
+    drawn.label.stand(chosen[i++]);
+  for (auto& box : boxes_)
+    box.place = chosen[i++];
 }
 
 /// The drawing knows its symbols and wires; what is written beside them at its edges reaches further.
 void RunPainter::measure() {
   const auto& d = content_.drawing;
-  bounds_ = QRectF(d.left, d.top, d.right - d.left, d.bottom - d.top) | voltsBounds_;
+  bounds_ = QRectF(d.left, d.top, d.right - d.left, d.bottom - d.top);
   for (const auto& drawn : parts_)
-    if (!drawn.words.isEmpty()) bounds_ |= drawn.words;
-}
-
-void RunPainter::measureVolts() {
-  constexpr double unit = 12, margin = 0.8;
-  static QImage paper(1, 1, QImage::Format_ARGB32);
-  QPainter painter(&paper);
-  std::vector<TextArea> areas;
-  paintVolts(painter, unit, {}, &areas);
-  voltsBounds_ = {};
-  for (const auto& text : areas)
-    voltsBounds_ |=
-        QRectF(text.area.topLeft() / unit, text.area.size() / unit).adjusted(-margin, -margin, margin, margin);
+    if (!drawn.label.area().isEmpty()) bounds_ |= drawn.words();
+  for (const auto& box : boxes_)
+    bounds_ |= box.reach();
 }
 
 std::vector<QRectF> RunPainter::setReadings(std::map<std::string, InkAndPencil> labels,
                                             std::map<std::string, InkAndPencil> volts, std::set<std::string> stressed) {
-  std::vector<QRectF> changed;
   const auto differ = [](const auto& a, const auto& b, const std::string& key) {
     const auto x = a.find(key), y = b.find(key);
     return (x == a.end()) != (y == b.end()) || (x != a.end() && !(x->second == y->second));
   };
-  std::vector<Drawn*> others;
   const auto pencilled = [](const auto& all, const std::string& key) {
     const auto found = all.find(key);
     return found != all.end() && found->second.differs();
   };
-  for (auto& drawn : parts_)
-    if (const bool other = stressed.contains(drawn.part->name) != content_.stressed.contains(drawn.part->name);
-        other || differ(labels, content_.labels, drawn.part->name)) {
-      if (other || !pencilled(labels, drawn.part->name) || !isPencilled(drawn)) ++stillState_;
-      changed.push_back(drawn.area.adjusted(-1, -1, 1, 1));
-      if (!drawn.words.isEmpty()) changed.push_back(drawn.words);
-      others.push_back(&drawn);
-    }
-  const auto labelsChanged = changed.size();
-  for (const auto& tag : content_.drawing.tags)
-    if (differ(volts, content_.volts, tag.node)) changed.push_back(tagReach(tag.at));
-  for (const auto& flag : content_.drawing.flags)
-    if (differ(volts, content_.volts, flag.node)) changed.push_back(tagReach(flag.at));
+  std::vector<bool> othersText(parts_.size()), otherVolts(boxes_.size());
+  std::vector<QRectF> changed, wordsBefore, boxesBefore;
+  for (std::size_t i = 0; i < parts_.size(); ++i) {
+    const auto& drawn = parts_[i];
+    wordsBefore.push_back(drawn.words());
+    const bool other = stressed.contains(drawn.part->name) != content_.stressed.contains(drawn.part->name);
+    othersText[i] = other || differ(labels, content_.labels, drawn.part->name);
+    if (!othersText[i]) continue;
+    if (other || !pencilled(labels, drawn.part->name) || !isPencilled(drawn)) ++stillState_;
+    changed.push_back(drawn.area.adjusted(-1, -1, 1, 1));
+  }
+  for (std::size_t i = 0; i < boxes_.size(); ++i) {
+    boxesBefore.push_back(boxes_[i].reach());
+    otherVolts[i] = differ(volts, content_.volts, boxes_[i].node());
+  }
   content_.labels = std::move(labels);
   content_.volts = std::move(volts);
   content_.stressed = std::move(stressed);
-  if (changed.size() > labelsChanged) measureVolts();
-  for (auto* drawn : others) {
-    drawn->words = wordsOf(*drawn);
-    if (!drawn->words.isEmpty()) changed.push_back(drawn->words);
-  }
+  for (std::size_t i = 0; i < parts_.size(); ++i)
+    if (othersText[i]) letter(parts_[i]);
+  for (std::size_t i = 0; i < boxes_.size(); ++i)
+    if (otherVolts[i]) measure(boxes_[i]);
+  placeAll();
+  const auto take = [&](bool other, const QRectF& before, const QRectF& now) {
+    if (!other && before == now) return false;
+    for (const auto& area : {before, now})
+      if (!area.isEmpty()) changed.push_back(area);
+    return true;
+  };
+  for (std::size_t i = 0; i < parts_.size(); ++i)
+    // What makes way for a longer word is painted anew, too.
+    if (take(othersText[i], wordsBefore[i], parts_[i].words()) && !othersText[i] && !isPencilled(parts_[i]))
+      ++stillState_;
+  for (std::size_t i = 0; i < boxes_.size(); ++i)
+    take(otherVolts[i], boxesBefore[i], boxes_[i].reach());
   if (!changed.empty()) measure();
   return changed;
 }
@@ -174,6 +209,25 @@ QRectF RunPainter::partArea(const std::string& name) const {
   return {};
 }
 
+/// What is put in stands in pencil as a whole; what is changed is framed.
+bool RunPainter::isFramed(const Drawn& drawn) const {
+  return isPencilled(drawn) && !labelOf(drawn.part->name).ink.isEmpty();
+}
+
+QRectF RunPainter::frameOf(const Drawn& drawn) { return drawn.area.adjusted(-0.25, -0.25, 0.25, 0.25); }
+
+InkAndPencil RunPainter::labelOf(const std::string& part) const {
+  const auto found = content_.labels.find(part);
+  return found == content_.labels.end() ? InkAndPencil{} : found->second;
+}
+
+InkAndPencil RunPainter::voltsOf(const Box& box) const {
+  const auto found = content_.volts.find(box.node());
+  InkAndPencil volts = found == content_.volts.end() ? InkAndPencil{QStringLiteral("\u2014"), {}} : found->second;
+  if (box.flag) volts.ink.prepend(QString::fromStdString(box.flag->rail) + QStringLiteral("  "));
+  return volts;
+}
+
 bool RunPainter::isPencilled(const Drawn& drawn) const {
   const auto label = content_.labels.find(drawn.part->name);
   return label != content_.labels.end() && label->second.differs();
@@ -188,8 +242,9 @@ void RunPainter::paint(QPainter& painter, double unit, const std::vector<QRectF>
 void RunPainter::paintLive(QPainter& painter, double unit, const std::vector<QRectF>& visible) const {
   painter.setRenderHint(QPainter::Antialiasing);
   for (const auto& drawn : parts_)
-    if (isPencilled(drawn) && meets(visible, drawn.words)) paintLabel(painter, unit, drawn);
-  paintVolts(painter, unit, visible);
+    if (isPencilled(drawn) && meets(visible, drawn.words())) drawn.label.paint(painter, unit);
+  for (const auto& box : boxes_)
+    if (meets(visible, box.reach())) paintBox(painter, unit, box);
 }
 
 void RunPainter::paintStill(QPainter& painter, double unit, const std::string& selected, bool focused,
@@ -222,12 +277,12 @@ void RunPainter::paintStill(QPainter& painter, double unit, const std::string& s
       painter.setPen(QPen(t.signal, line * (focused ? 1.8 : 1)));
       painter.drawRoundedRect(drawn.area, 0.6, 0.6);
     }
-    if (pencilled) {
+    if (isFramed(drawn)) {
       painter.setBrush(Qt::NoBrush);
       QPen dashed(t.pencilLine, line);
       dashed.setDashPattern({3, 2});
       painter.setPen(dashed);
-      painter.drawRoundedRect(drawn.area.adjusted(-0.25, -0.25, 0.25, 0.25), 0.6, 0.6);
+      painter.drawRoundedRect(frameOf(drawn), 0.6, 0.6);
     }
     const bool absent = !drawn.part->fitted;
     QPen pen(pencilled                               ? t.pencilLine
@@ -245,7 +300,7 @@ void RunPainter::paintStill(QPainter& painter, double unit, const std::string& s
   }
   painter.restore();
   for (const auto& drawn : parts_)
-    if (!isPencilled(drawn) && meets(visible, drawn.words)) paintLabel(painter, unit, drawn);
+    if (!isPencilled(drawn) && meets(visible, drawn.words())) drawn.label.paint(painter, unit);
   auto font = pixelFont(textFont(9), 1.5 * unit);
   font.setStrikeOut(true);
   for (const auto& gone : content_.gone) {
@@ -262,159 +317,93 @@ void RunPainter::paintStill(QPainter& painter, double unit, const std::string& s
 std::vector<RunPainter::TextArea> RunPainter::textAreas() const {
   constexpr double unit = 12;
   QImage paper(1, 1, QImage::Format_ARGB32);
-  QPainter painter(&paper);
   std::vector<TextArea> areas;
   for (const auto& drawn : parts_)
-    paintLabel(painter, unit, drawn, &areas);
-  paintVolts(painter, unit, {}, &areas);
-  for (auto& text : areas)
-    text.area = {text.area.topLeft() / unit, text.area.size() / unit};
+    for (const auto& line : drawn.label.lineAreas(&paper, unit))
+      areas.push_back({drawn.part->name, {line.topLeft() / unit, line.size() / unit}});
+  for (const auto& box : boxes_)
+    areas.push_back({box.tag ? box.tag->node : box.flag->rail, box.places[box.place]});
   return areas;
 }
 
-void RunPainter::paintLabel(QPainter& painter, double unit, const Drawn& drawn, std::vector<TextArea>* areas) const {
-  const Theme& t = theme();
-  const auto& part = *drawn.part;
-  const auto found = content_.labels.find(part.name);
-  InkAndPencil label = found == content_.labels.end() ? InkAndPencil{} : found->second;
-  if (part.kind == PartKind::selector && part.fitted) label = {QString::fromStdString(part.positionTitle), {}};
-  // A wire in place of a part needs no words.
-  if (!part.fitted && part.linkWhenAbsent && !label.differs()) return;
-  const double size = 1.62 * unit, leading = 1.85 * unit;
-  const bool stressed = content_.stressed.contains(part.name);
-  const QString name = (stressed ? QStringLiteral("! ") : QString()) + QString::fromStdString(part.name);
-  const QColor nameColour = stressed ? t.danger : part.fitted ? t.ink : t.quiet;
-  std::vector<std::vector<Run>> lines{{{name, nameColour, true}}};
-  const bool tube = amp::hasType(part.kind) && part.kind != PartKind::diode;
-  const QColor valueColour = part.fitted && !tube ? t.ink : t.quiet;
-  if (label.differs()) {
-    if (!label.ink.isEmpty()) lines.push_back({{label.ink, t.quiet, false, true}});
-    lines.push_back({{label.pencil, t.pencil, true}});
-  } else {
-    lines.push_back({{part.fitted ? label.ink : QStringLiteral("\u2014"), valueColour}});
-  }
-  const auto put = [&](QPointF at, const std::vector<Run>& runs) {
-    const double width = drawRuns(painter, at, runs, size, areas != nullptr);
-    if (areas) areas->push_back({part.name, {at.x(), at.y() - 0.75 * size, width, 0.8 * size}});
-  };
-  const bool isTwoPin = part.pins.size() == 2;
-  if (isTwoPin && !isVertical(part) && part.kind != PartKind::selector) {
-    std::vector<Run> row;
-    for (auto& runs : lines)
-      for (auto& run : runs) {
-        if (!row.empty()) run.text.prepend(QLatin1Char(' '));
-        // Struck text must not strike the space before it.
-        if (run.struck) {
-          row.push_back({QStringLiteral(" "), run.colour});
-          run.text.remove(0, 1);
-        }
-        row.push_back(run);
-      }
-    const double width = drawRuns(painter, {}, row, size, true);
-    const double centre = drawn.glyph.body.center().x() * unit;
-    const double y = part.place.labelLeft ? (drawn.glyph.body.bottom() + 0.5) * unit + size * 0.8
-                                          : (drawn.glyph.body.top() - 0.55) * unit;
-    put({centre - width / 2, y}, row);
+void RunPainter::measure(Box& box) const {
+  static const double figure = [] {
+    constexpr double unit = 12;
+    QImage paper(1, 1, QImage::Format_ARGB32);
+    return QFontMetricsF(pixelFont(figureFont(9), volts * unit), &paper).horizontalAdvance(QLatin1Char('8')) / unit;
+  }();
+  const auto words = voltsOf(box);
+  const auto wide = [&](const QString& text) { return figure * static_cast<double>(text.size()); };
+  const double pencil = words.differs() ? wide(words.pencil) + boxGap : 0;
+  const QSizeF size(wide(words.ink) + pencil + 2 * boxEdge, boxHeight);
+  if (!box.places.empty() && box.places[0].size() == size && box.pencil == pencil) return;
+  box.pencil = pencil;
+  box.places.clear();
+  const auto add = [&](double x, double y) { box.places.emplace_back(QPointF(x, y), size); };
+  using Side = amp::Drawing::RailFlag::Side;
+  if (box.tag) {
+    const QPointF own(box.tag->at.x - (box.tag->growsLeft ? pencil : 0), box.tag->at.y - boxHeight / 2);
+    // The nearest first.
+    for (const auto& aside : asides())
+      add(own.x() + aside.x(), own.y() + aside.y());
     return;
   }
-  QPointF start; // left end of the first baseline
-  const double height = leading * static_cast<double>(lines.size());
-  const auto body = drawn.glyph.body;
-  if (part.kind == PartKind::pot)
-    start = {(part.place.at.x + (part.place.mirrored ? 1.7 : 3.5)) * unit,
-             (part.place.at.y + (part.place.mirrored ? -0.2 : 2.3)) * unit};
-  else if (part.kind == PartKind::springTank || (part.kind == PartKind::selector && !isVertical(part)))
-    start = {body.left() * unit,
-             part.place.labelLeft ? (body.bottom() + 0.4) * unit + size : (body.top() - 0.5) * unit - height + leading};
-  else if (part.kind == PartKind::pentode) // clear of the screen's lead at the right
-    start = {(body.right() + 0.4) * unit,
-             (body.center().y() + (part.place.direction == amp::Direction::up ? 1.65 : -2.35)) * unit};
-  else if (part.kind == PartKind::powerTransformer) // below the primary
-    start = {(part.pins[0].x + 1) * unit, (std::max(part.pins[0].y, part.pins[1].y) + 2.6) * unit};
-  else if (part.kind == PartKind::rectifier)
-    start = {body.left() * unit, (body.bottom() + 0.8) * unit + size};
-  else if (tube)
-    start = {(body.right() + 0.5) * unit, (body.top() + 0.5) * unit};
-  else
-    start = {(body.right() + 1.0) * unit, body.center().y() * unit - height / 2 + leading * 0.78};
-  const bool left = isTwoPin && isVertical(part) && part.place.labelLeft;
-  for (const auto& runs : lines) {
-    const double width = left ? drawRuns(painter, {}, runs, size, true) : 0;
-    put({left ? (body.left() - 0.9) * unit - width : start.x(), start.y()}, runs);
-    start.ry() += leading;
-  }
+  const auto& flag = *box.flag;
+  const auto over = [&](int up) {
+    for (const double aside : {0.0, -1.0, 1.0, -2.0, 2.0, -3.0, 3.0, -4.0, 4.0, -6.0, 6.0, -8.0, 8.0, -10.0, 10.0})
+      if (std::abs(aside) < size.width() / 2 - 0.5) // its line still reaches it
+        add(flag.at.x - size.width() / 2 + aside,
+            flag.at.y + (up < 0 ? 1.0 - up * (boxHeight + 0.4) - boxHeight - 0.4 : -3.1 - up * (boxHeight + 0.4)));
+  };
+  const auto beside = [&](bool right, int away) {
+    for (const double aside : {0.0, -0.7, 0.7})
+      add(right ? flag.at.x + 0.8 + away : flag.at.x - 0.8 - away - size.width(), flag.at.y - boxHeight / 2 + aside);
+  };
+  if (flag.side == Side::above)
+    for (int up = 0; up < 6; ++up)
+      over(up);
+  for (int away = 0; away < 16; ++away)
+    for (const bool right : {flag.side != Side::left, flag.side == Side::left})
+      beside(right, away);
+  for (int up = 0; up < 12; ++up)
+    for (const int way : {up, -1 - up})
+      over(way);
 }
 
-void RunPainter::paintVolts(QPainter& painter, double unit, const std::vector<QRectF>& visible,
-                            std::vector<TextArea>* areas) const {
+void RunPainter::paintBox(QPainter& painter, double unit, const Box& box) const {
   const Theme& t = theme();
-  const auto font = pixelFont(figureFont(9), 1.5 * unit);
+  const auto font = pixelFont(figureFont(9), volts * unit);
   const QFontMetricsF metrics(font, painter.device());
-  const double height = 2.1 * unit;
-  const auto box = [&](QRectF rect, const QColor& edge) {
-    painter.setPen(QPen(edge, 1));
-    painter.setBrush(t.ground);
-    painter.drawRoundedRect(rect, 3, 3);
-  };
-  const auto reading = [&](const std::string& node) {
-    const auto found = content_.volts.find(node);
-    return found == content_.volts.end() ? InkAndPencil{QStringLiteral("\u2014"), {}} : found->second;
-  };
-  painter.setFont(font);
-  for (const auto& tag : content_.drawing.tags) {
-    if (!meets(visible, tagReach(tag.at))) continue;
-    const auto volts = reading(tag.node);
-    const double inkWidth = metrics.horizontalAdvance(volts.ink);
-    const double pencilWidth = volts.differs() ? metrics.horizontalAdvance(volts.pencil) + 0.7 * unit : 0;
-    const double left = tag.at.x * unit - (tag.growsLeft ? pencilWidth : 0);
-    const QRectF rect(left, tag.at.y * unit - height / 2, inkWidth + pencilWidth + 0.9 * unit, height);
-    if (areas) {
-      areas->push_back({tag.node, rect});
-      continue;
-    }
-    box(rect, t.signal);
-    const QRectF inner = rect.adjusted(0.45 * unit, 0, -0.45 * unit, 0);
-    painter.setPen(t.signal);
-    painter.drawText(inner, Qt::AlignVCenter | Qt::AlignLeft, volts.ink);
-    if (volts.differs()) {
-      painter.setPen(t.pencil);
-      painter.drawText(inner, Qt::AlignVCenter | Qt::AlignRight, volts.pencil);
-    }
+  const auto words = voltsOf(box);
+  const double inkWidth = metrics.horizontalAdvance(words.ink);
+  const double pencilWidth = words.differs() ? metrics.horizontalAdvance(words.pencil) + boxGap * unit : 0;
+  const QSizeF size(inkWidth + pencilWidth + 2 * boxEdge * unit, boxHeight * unit);
+  const auto& place = box.places[box.place];
+  QRectF rect(place.topLeft() * unit, size);
+  const QColor edge = box.tag ? t.signal : t.ink;
+  const double node = box.flag ? box.flag->at.x : 0;
+  const bool left = box.flag ? place.right() < node : box.tag->growsLeft, right = box.flag && place.left() > node;
+  if (box.flag && !left && !right) rect.moveCenter({place.center().x() * unit, rect.center().y()});
+  if (left) rect.moveRight(place.right() * unit);
+  painter.setPen(QPen(edge, 1));
+  if (box.flag) {
+    const QPointF end = at(box.flag->at) * unit;
+    if (left || right)
+      painter.drawLine(end, {left ? rect.right() : rect.left(), end.y()});
+    else if (rect.top() > end.y())
+      painter.drawLine(end, {end.x(), rect.top()});
+    else if (rect.bottom() < end.y() - 1.5 * unit)
+      painter.drawLine(end, {end.x(), rect.bottom()});
   }
-  std::vector<QRectF> above; // flags over the rails stand clear of each other
-  for (const auto& flag : content_.drawing.flags) {
-    const auto volts = reading(flag.node);
-    const QString text = QString::fromStdString(flag.rail) + QStringLiteral("  ") + volts.ink;
-    const double inkWidth = metrics.horizontalAdvance(text);
-    const double pencilWidth = volts.differs() ? metrics.horizontalAdvance(QStringLiteral(" ") + volts.pencil) : 0;
-    const double width = inkWidth + pencilWidth + unit;
-    const QPointF at(flag.at.x * unit, flag.at.y * unit);
-    QRectF rect;
-    using Side = amp::Drawing::RailFlag::Side;
-    if (flag.side == Side::above)
-      rect = clearOf(above, {at.x() - width / 2, at.y() - 3.1 * unit, width, height}, 0.4 * unit);
-    else if (flag.side == Side::right)
-      rect = {at.x() + 0.8 * unit, at.y() - height / 2, width, height};
-    else
-      rect = {at.x() - 0.8 * unit - width, at.y() - height / 2, width, height};
-    if (areas) {
-      areas->push_back({flag.rail, rect});
-      continue;
-    }
-    if (!meets(visible, tagReach(flag.at))) continue;
-    painter.setPen(QPen(t.ink, 1));
-    if (flag.side == Side::above && rect.bottom() < at.y() - 1.5 * unit) painter.drawLine(at, {at.x(), rect.bottom()});
-    if (flag.side == Side::right) painter.drawLine(at, {rect.left(), at.y()});
-    if (flag.side == Side::left) painter.drawLine(at, {rect.right(), at.y()});
-    box(rect, t.ink);
-    painter.setPen(t.ink);
-    painter.drawText(QRectF(rect.left() + unit / 2, rect.top(), inkWidth, height), Qt::AlignVCenter | Qt::AlignLeft,
-                     text);
-    if (volts.differs()) {
-      painter.setPen(t.pencil);
-      painter.drawText(QRectF(rect.left(), rect.top(), width - unit / 2, height), Qt::AlignVCenter | Qt::AlignRight,
-                       volts.pencil);
-    }
+  painter.setBrush(t.ground);
+  painter.drawRoundedRect(rect, 3, 3);
+  const QRectF inner = rect.adjusted(boxEdge * unit, 0, -boxEdge * unit, 0);
+  painter.setFont(font);
+  painter.setPen(edge);
+  painter.drawText(inner, Qt::AlignVCenter | Qt::AlignLeft, words.ink);
+  if (words.differs()) {
+    painter.setPen(t.pencil);
+    painter.drawText(inner, Qt::AlignVCenter | Qt::AlignRight, words.pencil);
   }
 }
 

@@ -1,9 +1,8 @@
 #pragma once
 
-#include "run/glyphs.h"
+#include "run/labels.h"
+#include "run/words.h"
 
-#include <QPainter>
-#include <QString>
 #include <map>
 #include <optional>
 #include <set>
@@ -11,13 +10,6 @@
 #include <vector>
 
 namespace vinegar::app {
-
-/// An ink text and, where it differs, the pencilled one.
-struct InkAndPencil {
-  QString ink, pencil;
-  bool operator==(const InkAndPencil&) const = default;
-  [[nodiscard]] bool differs() const { return !pencil.isEmpty() && pencil != ink; }
-};
 
 /// What the run shows, apart from where.
 struct RunContent {
@@ -74,22 +66,39 @@ private:
     const amp::Drawing::Part* part;
     Glyph glyph;
     QRectF area;
-    QRectF words = {}; ///< where its label lies
+    PartLabel label = {};
+    /// Where its words may be painted, at any size.
+    [[nodiscard]] QRectF words() const;
+  };
+  /// A box with a node's volts: a tag, or a rail's flag with its name.
+  struct Box {
+    const amp::Drawing::Tag* tag = nullptr;
+    const amp::Drawing::RailFlag* flag = nullptr;
+    std::vector<QRectF> places = {};
+    std::size_t place = 0;
+    double pencil = 0; ///< width of what is pencilled in it
+    [[nodiscard]] const std::string& node() const { return tag ? tag->node : flag->node; }
+    /// Where it may be painted, at any size, with the line to its node.
+    [[nodiscard]] QRectF reach() const;
   };
   [[nodiscard]] bool isPencilled(const Drawn& drawn) const;
-  /// Where a part's label lies, in grid units.
-  [[nodiscard]] QRectF wordsOf(const Drawn& drawn) const;
-  // With `areas`, texts are not painted but their places in pixels added to it.
-  void paintLabel(QPainter& painter, double unit, const Drawn& drawn, std::vector<TextArea>* areas = nullptr) const;
-  void paintVolts(QPainter& painter, double unit, const std::vector<QRectF>& visible,
-                  std::vector<TextArea>* areas = nullptr) const;
-
+  [[nodiscard]] bool isFramed(const Drawn& drawn) const;
+  [[nodiscard]] static QRectF frameOf(const Drawn& drawn);
+  [[nodiscard]] InkAndPencil labelOf(const std::string& part) const;
+  [[nodiscard]] InkAndPencil voltsOf(const Box& box) const;
+  void letter(Drawn& drawn);
+  void measure(Box& box) const;
+  void takeRoom();
+  /// Gives every text its place.
+  void placeAll();
   void measure();
-  void measureVolts();
+  void paintBox(QPainter& painter, double unit, const Box& box) const;
 
   RunContent content_;
-  QRectF bounds_, voltsBounds_;
+  QRectF bounds_;
   std::vector<Drawn> parts_;
+  std::vector<Box> boxes_;
+  Room room_; ///< what stands still
   int stillState_ = 0;
   std::vector<QLineF> wires_; ///< straight ones: the painter is many times faster at lines than at paths
   std::vector<std::pair<QRectF, QPainterPath>> bent_; ///< wires with corners, and ground symbols

@@ -39,25 +39,25 @@ RunReadings runReadings(const Session& session, const Answers<predict::Idle>& id
                         const std::vector<audit::Finding>& findings) {
   RunReadings all;
   std::map<std::string, std::string> places; // of the ink's parts
+  // What is not fitted is a dash in ink; fitting it is putting it in.
   for (const auto& part : session.inkParts()) {
-    all.labels[part.name].ink = QString::fromStdString(part.label());
+    all.labels[part.name].ink = part.fitted() ? QString::fromStdString(part.label()) : QString();
     places[part.name] = part.section;
   }
   std::set<std::string> marked;
-  for (const auto& mark : session.document().sheet().marks)
-    marked.merge(amp::partsOf(mark));
-  if (!marked.empty())
+  const auto& marks = session.document().sheet().marks;
+  for (const auto& mark : marks)
+    for (const auto& change : mark.changes)
+      if (const auto* field = std::get_if<amp::SetField>(&change)) marked.insert(field->part);
+  if (!marks.empty())
     for (const auto& part : session.pencilledParts()) {
       auto& label = all.labels[part.name];
       // A half of a bottle that works elsewhere now is new there.
       if (const auto place = places.find(part.name); place != places.end() && place->second != part.section)
         label.ink.clear();
       // What is put in without being fitted is no mark of its own.
-      if (label.ink.isEmpty() && !part.fitted()) {
-        label.ink = QString::fromStdString(part.label());
-        continue;
-      }
-      label.pencil = QString::fromStdString(part.label());
+      if (label.ink.isEmpty() && !part.fitted() && !marked.contains(part.name)) continue;
+      label.pencil = part.fitted() ? QString::fromStdString(part.label()) : QStringLiteral("\u2014");
       // A change that does not show in the label, a winding resistance or a taper, still marks the part.
       if (marked.contains(part.name) && label.pencil == label.ink) label.pencil += QStringLiteral(" *");
     }

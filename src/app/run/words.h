@@ -25,7 +25,8 @@ private:
 
 /// Which of its places each text takes, the first being the one it would have by itself, so that none lies on another
 /// or on what `room` holds; where that cannot be, so that as little as possible does. The same for the same texts.
-/// Some hundred microseconds for an amplifier.
-std::vector<std::size_t> placeWords(const std::vector<std::vector<QRectF>>& places, Room room);
+/// `room` is as before
+/// afterwards. Some hundred microseconds for an amplifier.
+std::vector<std::size_t> placeWords(const std::vector<const std::vector<QRectF>*>& places, Room& room);
 
 } // namespace vinegar::app

@@ -124,13 +124,12 @@ void Vitals::showFindings() {
   finding_.clear();
   const auto& findings = findings_.findings();
   const auto* now = asker_.idle().now();
-  if (now && now->side.design->sections().empty()) {
-    text = noReading(); // nothing is wrong with what is not there yet
-  } else if (const auto* problem = asker_.idle().problem()) {
+  const bool nothingThere = now && now->side.design->sections().empty(); // nothing is wrong with it yet
+  if (const auto* problem = nothingThere ? nullptr : asker_.idle().problem()) {
     text = warned(tr("no answer"));
     finding_ = QString::fromStdString(problem->place);
     tip = QString::fromStdString(problem->line());
-  } else if (asker_.idle().empty()) {
+  } else if (nothingThere || asker_.idle().empty()) {
     text = noReading();
   } else if (!findings.empty()) {
     text = warned(tr("%n to look at", nullptr, static_cast<int>(findings.size())));
