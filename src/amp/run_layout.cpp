@@ -13,12 +13,12 @@
 namespace vinegar::amp {
 namespace {
 
-constexpr double stripDepth = 9; ///< a supply node's parts hang this far below the rail
-constexpr double deepest = 18;   ///< what hangs lower stands beside the line instead of above it
-constexpr double tapLength = 3;  ///< least length of a rail tap
-constexpr double longest = 90;   ///< of a wire back to the line; further away both ends get a name
+constexpr double stripDepth = 9;                      ///< a supply node's parts hang this far below the rail
+constexpr double deepest = 18;                        ///< what hangs lower stands beside the line instead of above it
+constexpr double tapLength = 3;                       ///< least length of a rail tap
+constexpr double longest = 90;                        ///< of a wire back to the line; further away both ends get a name
 constexpr double wordsAbove = 2.6, wordsBeside = 2.5; ///< room for what is written at a part
-constexpr double railMargin = 2; ///< between a rail tap and the next supply node's parts
+constexpr double railMargin = 2;                      ///< between a rail tap and the next supply node's parts
 
 Point operator+(Point a, Point b) { return {a.x + b.x, a.y + b.y}; }
 
@@ -502,10 +502,10 @@ private:
     const double lowest = bottomOf(-1e9, 1e9) + 5;
     std::optional<double> sendX;
     if (isDrawn(send) && !isSupplyPort(chain.from)) sendX = freeColumn(dropOf(send->second), send->second.y, lowest);
-    double x = sendX            ? *sendX
-               : isDrawn(send)  ? std::max(0.0, send->second.x)
-               : isDrawn(back)  ? std::max(0.0, back->second.x - width)
-                                : 0;
+    double x = sendX           ? *sendX
+               : isDrawn(send) ? std::max(0.0, send->second.x)
+               : isDrawn(back) ? std::max(0.0, back->second.x - width)
+                               : 0;
     const double backX = isDrawn(back) ? back->second.x : x;
     const double left = std::min(x, backX) - gap_, right = std::max(x + width, backX + gap_);
     const double above = bottomOf(left, right);

@@ -35,7 +35,8 @@ std::vector<std::string> collisions(const RunContent& content, ResistorStyle sty
     for (std::size_t j = 0; j < i; ++j)
       if (texts[j].owner != texts[i].owner && texts[j].area.intersects(area)) report(texts[i], texts[j].owner);
     for (const auto& part : painter.content().drawing.parts)
-      if ((part.fitted || !part.linkWhenAbsent) && glyphFor(part, style).body.intersects(area)) report(texts[i], "the symbol of " + part.name);
+      if ((part.fitted || !part.linkWhenAbsent) && glyphFor(part, style).body.intersects(area))
+        report(texts[i], "the symbol of " + part.name);
     for (const auto& line : painter.content().drawing.lines)
       for (std::size_t k = 0; k + 1 < line.points.size(); ++k)
         if (wireArea(line.points[k], line.points[k + 1]).intersects(area)) report(texts[i], "a wire of " + line.node);

@@ -467,6 +467,23 @@ TEST_F(Window, ZoomsAndScrollsTheRun) {
   settle();
 }
 
+TEST_F(Window, ShowsTheWholeAmplifierAndGoesBack) {
+  window_->selectPart("T1");
+  const auto before = run()->partPosition("T1");
+  ASSERT_FALSE(run()->viewport()->rect().contains(run()->partPosition("R3")));
+  QTest::keyClick(window_.get(), Qt::Key_9, Qt::ControlModifier);
+  for (const auto* part : {"R3", "T1", "LS1"})
+    EXPECT_TRUE(run()->viewport()->rect().contains(run()->partPosition(part))) << part;
+  const auto small = run()->viewport()->grab().toImage();
+  QTest::mouseClick(run()->viewport(), Qt::LeftButton, {}, run()->partPosition("R3"));
+  EXPECT_EQ(run()->selected(), "R3");
+  window_->selectPart("T1");
+  QTest::keyClick(window_.get(), Qt::Key_9, Qt::ControlModifier);
+  EXPECT_EQ(run()->partPosition("T1"), before);
+  EXPECT_NE(run()->viewport()->grab().toImage(), small);
+  settle();
+}
+
 TEST_F(Window, RecoversAfterTheProcessWasKilled) {
   QProcess process;
   auto environment = QProcessEnvironment::systemEnvironment();

@@ -40,11 +40,9 @@ Arranging::Arranging(const amp::Drawing& drawing, const amp::Design& design) {
         addPlace(leftward ? (frame->right + before->left) / 2 : (before->right + frame->left) / 2, frame->origin.y);
       else if (!leftward)
         addPlace(frame->left - gap / 2, frame->origin.y);
-      placed.push_back({{use.id, {}},
-                        QRectF(frame->left, frame->top, frame->right - frame->left, frame->bottom - frame->top)
-                            .adjusted(-0.4, -0.6, 0.4, 0.6),
-                        QString::fromStdString(frame->title),
-                        number});
+      const auto area = QRectF(frame->left, frame->top, frame->right - frame->left, frame->bottom - frame->top)
+                            .adjusted(-0.4, -0.6, 0.4, 0.6);
+      placed.push_back({{use.id, {}}, area, QString::fromStdString(frame->title), number, area});
       before = frame;
       after = use.id;
     }
@@ -61,6 +59,16 @@ Arranging::Arranging(const amp::Drawing& drawing, const amp::Design& design) {
   add("line", design.line, {{}, placeAt(0, 0), QObject::tr("the line starts here"), 0});
   for (const auto& side : design.sides)
     add(side.id, side.sections, {{}, placeAt(0, 0), {}, 0});
+}
+
+void Arranging::takeIn(const std::map<std::string, QRectF>& words) {
+  constexpr double aside = 2.4, down = 6; // the places stand in the middle of the gap
+  for (auto& placed : all_) {
+    const auto found = words.find(placed.piece.section);
+    if (placed.piece.place || found == words.end()) continue;
+    const auto wanted = placed.frame | found->second.adjusted(-0.3, -0.3, 0.3, 1.2); // the title stands on the foot
+    placed.area = wanted & placed.frame.adjusted(-aside, -down, aside, down);
+  }
 }
 
 const Arranging::Placed* Arranging::find(const Piece& piece) const {

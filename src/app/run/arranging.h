@@ -18,7 +18,10 @@ public:
     QRectF area;
     QString title; ///< of a section
     std::size_t chain;
+    QRectF frame = {}; ///< of a section: what its parts and wires take
   };
+  /// Brackets take in the words, by section's id, as far as the places beside them allow.
+  void takeIn(const std::map<std::string, QRectF>& words);
   [[nodiscard]] const std::vector<Placed>& all() const { return all_; }
   /// The place or section under a point; none between them.
   [[nodiscard]] Piece at(QPointF grid) const;

@@ -90,7 +90,7 @@ void PartLabel::addOwnPlace(const amp::Drawing::Part& part, const QRectF& body) 
   else if (part.kind == PartKind::rectifier)
     start = {body.left(), body.bottom() + 0.8 + size};
   else if (amp::hasType(part.kind) && part.kind != PartKind::diode)
-    start = {body.right() + 0.5, body.top() + 0.5};
+    start = {body.right() + 0.75, body.top() + 0.5};
   else
     start = {body.right() + 1.0, body.center().y() - height / 2 + leading * 0.78};
   if (isTwoPin && isVertical(part) && part.place.labelLeft)

@@ -16,7 +16,8 @@ bool meets(const std::vector<QRectF>& visible, const QRectF& area) {
          std::any_of(visible.begin(), visible.end(), [&](const QRectF& seen) { return seen.intersects(area); });
 }
 
-constexpr double volts = 1.5; ///< height of the letters in a box, grid steps
+constexpr double legible = 2.8; ///< pixels to a grid step; where there are fewer, words would only lie on each other
+constexpr double volts = 1.5;   ///< height of the letters in a box, grid steps
 constexpr double boxHeight = 2.1, boxEdge = 0.45, boxGap = 0.7;
 
 /// Ways aside, the shortest first.
@@ -54,24 +55,32 @@ RunPainter::RunPainter(RunContent content, ResistorStyle style)
     boxes_.push_back({&tag});
   for (const auto& flag : content_.drawing.flags)
     boxes_.push_back({nullptr, &flag});
-  const auto addBent = [this](const QPainterPath& path) {
-    bent_.emplace_back(path.boundingRect().adjusted(-0.5, -0.5, 0.5, 0.5), path);
+  const auto addBent = [](Wires& wires, const QPainterPath& path) {
+    wires.bent.emplace_back(path.boundingRect().adjusted(-0.5, -0.5, 0.5, 0.5), path);
   };
   for (const auto& line : content_.drawing.lines) {
     QPolygonF points;
     for (const auto& point : line.points)
       points << at(point);
+    auto& wires = content_.putIn.contains(line.node.substr(0, line.node.find('/'))) ? pencil_ : ink_;
     if (points.size() == 2) {
-      wires_.emplace_back(points[0], points[1]);
+      wires.straight.emplace_back(points[0], points[1]);
       continue;
     }
     QPainterPath path;
     path.addPolygon(points);
-    addBent(path);
+    addBent(wires, path);
   }
   for (const auto& ground : content_.drawing.grounds)
-    addBent(groundGlyph(ground));
+    addBent(ink_, groundGlyph(ground));
   takeRoom();
+  for (const auto& gone : content_.gone) {
+    constexpr double unit = 12, letters = 1.5;
+    QImage paper(1, 1, QImage::Format_ARGB32);
+    const double length =
+        QFontMetricsF(pixelFont(textFont(9), letters * unit), &paper).horizontalAdvance(gone.title) / unit;
+    goneAreas_.push_back({QRectF(gone.at.x() - 0.8, gone.at.y() - length, 1.6, length)});
+  }
   for (auto& drawn : parts_)
     letter(drawn);
   for (auto& box : boxes_)
@@ -115,8 +124,8 @@ QRectF RunPainter::Box::reach() const {
 }
 
 void RunPainter::letter(Drawn& drawn) {
-  drawn.label = PartLabel(*drawn.part, drawn.glyph, labelOf(drawn.part->name),
-                          content_.stressed.contains(drawn.part->name));
+  drawn.label =
+      PartLabel(*drawn.part, drawn.glyph, labelOf(drawn.part->name), content_.stressed.contains(drawn.part->name));
 }
 
 void RunPainter::placeAll() {
@@ -130,6 +139,8 @@ void RunPainter::placeAll() {
   frames.reserve(parts_.size());
   for (const auto& drawn : parts_)
     if (isFramed(drawn)) places.push_back(&frames.emplace_back(1, frameOf(drawn)));
+  for (const auto& areas : goneAreas_)
+    places.push_back(&areas);
   const auto chosen = placeWords(places, room_);
   std::size_t i = 0;
   for (auto& drawn : parts_)
@@ -240,6 +251,7 @@ void RunPainter::paint(QPainter& painter, double unit, const std::vector<QRectF>
 }
 
 void RunPainter::paintLive(QPainter& painter, double unit, const std::vector<QRectF>& visible) const {
+  if (unit < legible) return;
   painter.setRenderHint(QPainter::Antialiasing);
   for (const auto& drawn : parts_)
     if (isPencilled(drawn) && meets(visible, drawn.words())) drawn.label.paint(painter, unit);
@@ -254,14 +266,16 @@ void RunPainter::paintStill(QPainter& painter, double unit, const std::string& s
   const double line = std::max(1.1, unit * 0.19) / unit;
   painter.save();
   painter.scale(unit, unit);
-  painter.setPen(QPen(t.ink, line, Qt::SolidLine, Qt::FlatCap));
   painter.setBrush(Qt::NoBrush);
-  QVector<QLineF> seen;
-  for (const auto& wire : wires_)
-    if (meets(visible, QRectF(wire.p1(), wire.p2()).normalized().adjusted(-0.5, -0.5, 0.5, 0.5))) seen << wire;
-  painter.drawLines(seen);
-  for (const auto& [area, path] : bent_)
-    if (meets(visible, area)) painter.drawPath(path);
+  for (const auto& [wires, colour] : {std::pair{&ink_, t.ink}, {&pencil_, t.pencilLine}}) {
+    painter.setPen(QPen(colour, line, Qt::SolidLine, Qt::FlatCap));
+    QVector<QLineF> seen;
+    for (const auto& wire : wires->straight)
+      if (meets(visible, QRectF(wire.p1(), wire.p2()).normalized().adjusted(-0.5, -0.5, 0.5, 0.5))) seen << wire;
+    painter.drawLines(seen);
+    for (const auto& [area, path] : wires->bent)
+      if (meets(visible, area)) painter.drawPath(path);
+  }
   painter.setPen(Qt::NoPen);
   painter.setBrush(t.ink);
   for (const auto& dot : content_.drawing.junctions)
@@ -285,10 +299,11 @@ void RunPainter::paintStill(QPainter& painter, double unit, const std::string& s
       painter.drawRoundedRect(frameOf(drawn), 0.6, 0.6);
     }
     const bool absent = !drawn.part->fitted;
-    QPen pen(pencilled                               ? t.pencilLine
-             : stressed                              ? t.danger
-             : absent && !drawn.part->linkWhenAbsent ? t.quiet
-                                                     : t.ink,
+    const bool putIn = content_.putIn.contains(drawn.part->section);
+    QPen pen(pencilled || (absent && drawn.part->linkWhenAbsent && putIn) ? t.pencilLine
+             : stressed                                                   ? t.danger
+             : absent && !drawn.part->linkWhenAbsent                      ? t.quiet
+                                                                          : t.ink,
              line * (pencilled ? 1.3 : 1), Qt::SolidLine, Qt::FlatCap);
     if (absent && !drawn.part->linkWhenAbsent) pen.setDashPattern({2, 2});
     painter.setPen(pen);
@@ -299,6 +314,7 @@ void RunPainter::paintStill(QPainter& painter, double unit, const std::string& s
     painter.drawPath(drawn.glyph.filled);
   }
   painter.restore();
+  if (unit < legible) return;
   for (const auto& drawn : parts_)
     if (!isPencilled(drawn) && meets(visible, drawn.words())) drawn.label.paint(painter, unit);
   auto font = pixelFont(textFont(9), 1.5 * unit);
@@ -324,6 +340,16 @@ std::vector<RunPainter::TextArea> RunPainter::textAreas() const {
   for (const auto& box : boxes_)
     areas.push_back({box.tag ? box.tag->node : box.flag->rail, box.places[box.place]});
   return areas;
+}
+
+std::map<std::string, QRectF> RunPainter::wordsBySection() const {
+  std::map<std::string, QRectF> words;
+  for (const auto& drawn : parts_)
+    words[drawn.part->section] |= drawn.label.area();
+  for (const auto& box : boxes_)
+    if (const auto slash = box.node().find('/'); box.tag && slash != std::string::npos)
+      words[box.node().substr(0, slash)] |= box.places[box.place];
+  return words;
 }
 
 void RunPainter::measure(Box& box) const {

@@ -21,8 +21,10 @@ struct RunContent {
   struct Gone {
     QString title;
     QPointF at; ///< where the words begin, upwards
+    bool operator==(const Gone&) const = default;
   };
   std::vector<Gone> gone = {};
+  std::set<std::string> putIn = {}; ///< ids of sections that are not inked yet: their wires are pencil, too
 };
 
 /// Paints the run. Made once per drawing; painting then only follows values.
@@ -60,6 +62,8 @@ public:
     QRectF area;
   };
   [[nodiscard]] std::vector<TextArea> textAreas() const;
+  /// The area of each section's labels and volts, by its id.
+  [[nodiscard]] std::map<std::string, QRectF> wordsBySection() const;
 
 private:
   struct Drawn {
@@ -100,8 +104,12 @@ private:
   std::vector<Box> boxes_;
   Room room_; ///< what stands still
   int stillState_ = 0;
-  std::vector<QLineF> wires_; ///< straight ones: the painter is many times faster at lines than at paths
-  std::vector<std::pair<QRectF, QPainterPath>> bent_; ///< wires with corners, and ground symbols
+  struct Wires {
+    std::vector<QLineF> straight;                      ///< the painter is many times faster at lines than at paths
+    std::vector<std::pair<QRectF, QPainterPath>> bent; ///< with corners, and ground symbols
+  };
+  Wires ink_, pencil_;
+  std::vector<std::vector<QRectF>> goneAreas_; ///< each the only place that it has
 };
 
 } // namespace vinegar::app

@@ -35,6 +35,19 @@ std::vector<RunContent::Gone> whatIsGone(const Session& session, const amp::Draw
   return gone;
 }
 
+std::set<std::string> whatIsPutIn(const Session& session) {
+  std::set<std::string> ids;
+  for (const auto& mark : session.document().sheet().marks)
+    for (const auto& change : mark.changes) {
+      if (const auto* added = std::get_if<amp::AddSection>(&change)) ids.insert(added->use.id);
+      if (const auto* replaced = std::get_if<amp::ReplaceSection>(&change)) ids.insert(replaced->to.id);
+      if (const auto* chain = std::get_if<amp::AddChain>(&change))
+        for (const auto& use : chain->chain.sections)
+          ids.insert(use.id);
+    }
+  return ids;
+}
+
 RunReadings runReadings(const Session& session, const Answers<predict::Idle>& idle,
                         const std::vector<audit::Finding>& findings) {
   RunReadings all;

@@ -10,6 +10,9 @@ namespace vinegar::app {
 /// What the active sheet has taken out of the amplifier that is drawn, each where it stood.
 std::vector<RunContent::Gone> whatIsGone(const Session& session, const amp::Drawing& drawing);
 
+/// Ids of the sections that the active sheet has put in, also in the place of others.
+std::set<std::string> whatIsPutIn(const Session& session);
+
 /// Everything that is written in the run, and what is marked in it as stressed.
 struct RunReadings {
   std::map<std::string, InkAndPencil> labels, volts;

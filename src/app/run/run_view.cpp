@@ -37,6 +37,10 @@ void RunView::setReadings(std::map<std::string, InkAndPencil> labels, std::map<s
   if (!painter_) return;
   const auto before = painter_->bounds();
   const auto changed = painter_->setReadings(std::move(labels), std::move(volts), std::move(stressed));
+  if (arranging_ && !changed.empty()) {
+    arranging_->takeIn(painter_->wordsBySection());
+    viewport()->update();
+  }
   if (painter_->bounds() != before) {
     updateScrollBars();
     viewport()->update();
@@ -56,7 +60,23 @@ void RunView::setReadings(std::map<std::string, InkAndPencil> labels, std::map<s
     viewport()->update(place);
 }
 
-double RunView::unit() const { return pixelsPerGrid * zoom_; }
+double RunView::unit() const {
+  if (!whole_) return pixelsPerGrid * zoom_;
+  return std::min(pixelsPerGrid, viewport()->width() / std::max(1.0, drawingSize().width()));
+}
+
+void RunView::showWhole(bool whole) {
+  if (whole == isWhole()) return;
+  const auto before = whole_;
+  whole_.reset();
+  if (whole) whole_ = Seen{zoom_, {horizontalScrollBar()->value(), verticalScrollBar()->value()}};
+  updateScrollBars();
+  if (before) {
+    horizontalScrollBar()->setValue(before->scrolled.x());
+    verticalScrollBar()->setValue(before->scrolled.y());
+  }
+  viewport()->update();
+}
 
 QPointF RunView::origin() const {
   if (!painter_) return {};
@@ -223,6 +243,7 @@ QPoint RunView::partPosition(const std::string& part) const {
 }
 
 void RunView::zoomTo(double zoom) {
+  whole_.reset();
   const QPointF middle = toGrid(viewport()->rect().center());
   zoom_ = std::clamp(zoom, 0.4, 4.0);
   updateScrollBars();

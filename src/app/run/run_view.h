@@ -32,6 +32,9 @@ public:
   [[nodiscard]] const std::string& selected() const { return selected_; }
   void zoomTo(double zoom);
   [[nodiscard]] double zoom() const { return zoom_; }
+  /// The whole amplifier as wide as the view, or back to where the builder was.
+  void showWhole(bool whole);
+  [[nodiscard]] bool isWhole() const { return whole_.has_value(); }
   /// Where a part is on the viewport, for those who point at it.
   [[nodiscard]] QPoint partPosition(const std::string& part) const;
   /// Height at which the whole run is seen without scrolling up and down.
@@ -92,6 +95,11 @@ private:
   QPixmap still_;
   std::string selected_;
   double zoom_ = 1;
+  struct Seen {
+    double zoom;
+    QPoint scrolled;
+  };
+  std::optional<Seen> whole_; ///< while the whole is shown: what was seen before
   bool stayAtSupply_ = false; ///< until the builder looks elsewhere
   QPoint dragFrom_;
   bool dragging_ = false;

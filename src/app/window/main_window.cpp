@@ -194,6 +194,8 @@ void MainWindow::addActions() {
   zigzag->setCheckable(true);
   zigzag->setChecked(settings_.resistors == ResistorStyle::zigzag);
   a.add("run-size", around, tr("Run at its own size"), keys("Ctrl+0"), [this] { run_->zoomTo(1); });
+  a.add("whole-run", around, tr("The whole amplifier, and back"), keys("Ctrl+9"),
+        [this] { run_->showWhole(!run_->isWhole()); });
   a.add("keys", around, tr("Keys"), keys("F1"), [this] { actions_->showKeys(); });
   a.add("about", around, tr("About Vinegar"), {}, [this] { showAbout(); });
   pages_->addActions(a);
@@ -344,12 +346,16 @@ void MainWindow::updateActions() {
 void MainWindow::drawRun() {
   auto shape = amp::shapeOf(session_.pencilled(), library_);
   const bool spread = pages_->isAbout(PageFacts::arranging);
-  if (drawing_ && shape == drawn_ && spread == run_->isArranging()) return;
+  auto marks = session_.document().sheet().marks;
+  std::erase_if(marks, [](const amp::Mark& mark) { return mark.field() != nullptr; });
+  if (drawing_ && shape == drawn_ && marks == drawnMarks_ && spread == run_->isArranging()) return;
   drawn_ = std::move(shape);
+  drawnMarks_ = std::move(marks);
   drawing_ = std::make_shared<const amp::Drawing>(amp::drawRun(session_.pencilled(), library_, spread));
   RunContent content;
   content.drawing = *drawing_;
   content.gone = whatIsGone(session_, *drawing_);
+  content.putIn = whatIsPutIn(session_);
   run_->setRun(std::move(content), settings_.resistors);
   run_->select(selection_.part());
   if (freshRun_ && selection_.part().empty()) run_->showEnd(pages_->isAbout(PageFacts::supplyEnd));
@@ -446,8 +452,8 @@ void MainWindow::inkIt() {
                   : words);
   }
   if (const auto problems = amp::check(settled.design, library_); !problems.empty())
-    lines << warned(tr("inked as it is, this amplifier has no answer: %1")
-                        .arg(QString::fromStdString(problems.front().line())));
+    lines << warned(
+        tr("inked as it is, this amplifier has no answer: %1").arg(QString::fromStdString(problems.front().line())));
   auto* dialog = new InkDialog(lines, this);
   connect(dialog, &InkDialog::reasonGiven, this, [this](const QString& reason) {
     const auto now = QDateTime::currentDateTime();

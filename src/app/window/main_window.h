@@ -98,6 +98,7 @@ private:
   bool freshRun_ = true; ///< the next drawing is of another document
   QString before_;       ///< the page shown before arranging
   amp::Design drawn_;    ///< the shape of what the run shows
+  std::vector<amp::Mark> drawnMarks_; ///< those on the shape, which show in it as put in or taken out
   std::shared_ptr<const amp::Drawing> drawing_;
 
   HeadStrip* head_;
