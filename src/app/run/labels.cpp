@@ -61,8 +61,13 @@ PartLabel::PartLabel(const amp::Drawing::Part& part, const Glyph& glyph, const I
   for (const auto& line : lines_)
     columnWidth_ = std::max(columnWidth_, width(line));
   columnHeight_ = tall + leading * static_cast<double>(lines_.size() - 1);
-  addOwnPlace(part, glyph.body);
-  addPlacesAround(glyph.body);
+  body_ = glyph.body;
+  addOwnPlace(part, body_);
+}
+
+const std::vector<QRectF>& PartLabel::places() {
+  if (areas_.size() == 1) addPlacesAround();
+  return areas_;
 }
 
 void PartLabel::add(Shape shape, QPointF topLeft) {
@@ -99,7 +104,8 @@ void PartLabel::addOwnPlace(const amp::Drawing::Part& part, const QRectF& body) 
 }
 
 /// Beside it, above it and below it, the nearest first.
-void PartLabel::addPlacesAround(const QRectF& body) {
+void PartLabel::addPlacesAround() {
+  const auto& body = body_;
   const double x = body.center().x(), y = body.center().y();
   for (const double away : {0.0, 1.2, 2.4}) {
     for (const double aside : {0.0, -1.0, 1.0, -2.0, 2.0, -3.0, 3.0, -4.0, 4.0}) {

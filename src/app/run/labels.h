@@ -26,7 +26,9 @@ public:
   PartLabel() = default; ///< no words
   PartLabel(const amp::Drawing::Part& part, const Glyph& glyph, const InkAndPencil& text, bool stressed);
 
-  [[nodiscard]] const std::vector<QRectF>& places() const { return areas_; }
+  /// All of them; worked out when they are asked for, since most labels stay where they want to be.
+  const std::vector<QRectF>& places();
+  [[nodiscard]] QRectF wanted() const { return areas_.empty() ? QRectF() : areas_[0]; }
   void stand(std::size_t place) { place_ = place; }
   /// Where it stands; empty without words.
   [[nodiscard]] QRectF area() const { return areas_.empty() ? QRectF() : areas_[place_]; }
@@ -47,12 +49,13 @@ private:
   static double width(const Line& line);
   template <typename F> void eachLine(QPaintDevice* device, double unit, const F& f) const;
   void addOwnPlace(const amp::Drawing::Part& part, const QRectF& body);
-  void addPlacesAround(const QRectF& body);
+  void addPlacesAround();
   void add(Shape shape, QPointF topLeft);
 
   std::vector<Line> lines_; ///< below each other
   Line row_;                ///< the same in one
   double rowWidth_ = 0, columnWidth_ = 0, columnHeight_ = 0;
+  QRectF body_; ///< of the symbol
   std::vector<QRectF> areas_;
   std::vector<Shape> shapes_;
   std::size_t place_ = 0;

@@ -10,6 +10,7 @@ namespace vinegar::app {
 namespace {
 
 using amp::PartKind;
+using Side = amp::Drawing::RailFlag::Side;
 
 bool meets(const std::vector<QRectF>& visible, const QRectF& area) {
   return visible.empty() ||
@@ -79,7 +80,7 @@ RunPainter::RunPainter(RunContent content, ResistorStyle style)
     QImage paper(1, 1, QImage::Format_ARGB32);
     const double length =
         QFontMetricsF(pixelFont(textFont(9), letters * unit), &paper).horizontalAdvance(gone.title) / unit;
-    goneAreas_.push_back({QRectF(gone.at.x() - 0.8, gone.at.y() - length, 1.6, length)});
+    goneAreas_.emplace_back(gone.at.x() - 0.8, gone.at.y() - length, 1.6, length);
   }
   for (auto& drawn : parts_)
     letter(drawn);
@@ -129,19 +130,23 @@ void RunPainter::letter(Drawn& drawn) {
 }
 
 void RunPainter::placeAll() {
-  std::vector<const std::vector<QRectF>*> places;
-  places.reserve(2 * parts_.size() + boxes_.size());
+  std::vector<QRectF> wanted;
   for (const auto& drawn : parts_)
-    places.push_back(&drawn.label.places());
+    wanted.push_back(drawn.label.wanted());
   for (const auto& box : boxes_)
-    places.push_back(&box.places);
-  std::vector<std::vector<QRectF>> frames; // they stand where they stand
-  frames.reserve(parts_.size());
+    wanted.push_back(box.places[0]);
+  const auto movable = wanted.size();
   for (const auto& drawn : parts_)
-    if (isFramed(drawn)) places.push_back(&frames.emplace_back(1, frameOf(drawn)));
-  for (const auto& areas : goneAreas_)
-    places.push_back(&areas);
-  const auto chosen = placeWords(places, room_);
+    if (isFramed(drawn)) wanted.push_back(frameOf(drawn));
+  wanted.insert(wanted.end(), goneAreas_.begin(), goneAreas_.end());
+  std::vector<QRectF> only(1);
+  const auto places = [&](std::size_t i) -> const std::vector<QRectF>& {
+    if (i < parts_.size()) return parts_[i].label.places();
+    if (i < movable) return placesOf(boxes_[i - parts_.size()]);
+    only[0] = wanted[i]; // stands where it stands
+    return only;
+  };
+  const auto chosen = placeWords(wanted, places, room_);
   std::size_t i = 0;
   for (auto& drawn : parts_)
     drawn.label.stand(chosen[i++]);
@@ -366,13 +371,27 @@ void RunPainter::measure(Box& box) const {
   box.pencil = pencil;
   box.places.clear();
   const auto add = [&](double x, double y) { box.places.emplace_back(QPointF(x, y), size); };
-  using Side = amp::Drawing::RailFlag::Side;
+  if (box.tag) return add(box.tag->at.x - (box.tag->growsLeft ? pencil : 0), box.tag->at.y - boxHeight / 2);
+  const auto at = box.flag->at;
+  switch (box.flag->side) {
+  case Side::above:
+    return add(at.x - size.width() / 2, at.y - 3.1);
+  case Side::right:
+    return add(at.x + 0.8, at.y - boxHeight / 2);
+  case Side::left:
+    return add(at.x - 0.8 - size.width(), at.y - boxHeight / 2);
+  }
+}
+
+const std::vector<QRectF>& RunPainter::placesOf(Box& box) {
+  if (box.places.size() > 1) return box.places;
+  const auto own = box.places[0].topLeft();
+  const auto size = box.places[0].size();
+  const auto add = [&](double x, double y) { box.places.emplace_back(QPointF(x, y), size); };
   if (box.tag) {
-    const QPointF own(box.tag->at.x - (box.tag->growsLeft ? pencil : 0), box.tag->at.y - boxHeight / 2);
-    // The nearest first.
     for (const auto& aside : asides())
       add(own.x() + aside.x(), own.y() + aside.y());
-    return;
+    return box.places;
   }
   const auto& flag = *box.flag;
   const auto over = [&](int up) {
@@ -394,6 +413,7 @@ void RunPainter::measure(Box& box) const {
   for (int up = 0; up < 12; ++up)
     for (const int way : {up, -1 - up})
       over(way);
+  return box.places;
 }
 
 void RunPainter::paintBox(QPainter& painter, double unit, const Box& box) const {

@@ -92,6 +92,7 @@ private:
   [[nodiscard]] InkAndPencil voltsOf(const Box& box) const;
   void letter(Drawn& drawn);
   void measure(Box& box) const;
+  static const std::vector<QRectF>& placesOf(Box& box);
   void takeRoom();
   /// Gives every text its place.
   void placeAll();
@@ -109,7 +110,7 @@ private:
     std::vector<std::pair<QRectF, QPainterPath>> bent; ///< with corners, and ground symbols
   };
   Wires ink_, pencil_;
-  std::vector<std::vector<QRectF>> goneAreas_; ///< each the only place that it has
+  std::vector<QRectF> goneAreas_;
 };
 
 } // namespace vinegar::app

@@ -46,32 +46,35 @@ double Room::overlap(const QRectF& area) const {
   return sum;
 }
 
-std::vector<std::size_t> placeWords(const std::vector<const std::vector<QRectF>*>& places, Room& room) {
-  std::vector<std::size_t> chosen(places.size(), 0);
-  const auto now = [&](std::size_t i) -> const QRectF& { return (*places[i])[chosen[i]]; };
-  for (std::size_t i = 0; i < places.size(); ++i)
-    if (!places[i]->empty()) room.take(now(i));
+std::vector<std::size_t> placeWords(const std::vector<QRectF>& wanted,
+                                    const std::function<const std::vector<QRectF>&(std::size_t)>& places, Room& room) {
+  std::vector<std::size_t> chosen(wanted.size(), 0);
+  auto now = wanted;
+  for (const auto& area : now)
+    if (!area.isEmpty()) room.take(area);
   // Each that lies on something looks for a better place; who is in its way may then find one in the next round.
   constexpr int rounds = 8;
   for (int round = 0; round < rounds; ++round) {
     bool moved = false;
-    for (std::size_t i = 0; i < places.size(); ++i) {
-      if (places[i]->empty()) continue;
-      room.giveBack(now(i));
-      if (double least = room.overlap(now(i)); least > 0) {
-        for (std::size_t choice = 0; choice < places[i]->size() && least > 0; ++choice)
-          if (const double overlap = room.overlap((*places[i])[choice]); overlap < least) {
+    for (std::size_t i = 0; i < now.size(); ++i) {
+      if (now[i].isEmpty()) continue;
+      room.giveBack(now[i]);
+      if (double least = room.overlap(now[i]); least > 0) {
+        const auto& choices = places(i);
+        for (std::size_t choice = 0; choice < choices.size() && least > 0; ++choice)
+          if (const double overlap = room.overlap(choices[choice]); overlap < least) {
             least = overlap;
             chosen[i] = choice;
             moved = true;
           }
+        now[i] = choices[chosen[i]];
       }
-      room.take(now(i));
+      room.take(now[i]);
     }
     if (!moved) break;
   }
-  for (std::size_t i = 0; i < places.size(); ++i)
-    if (!places[i]->empty()) room.giveBack(now(i));
+  for (const auto& area : now)
+    if (!area.isEmpty()) room.giveBack(area);
   return chosen;
 }
 

@@ -2,6 +2,7 @@
 
 #include <QRectF>
 #include <cstddef>
+#include <functional>
 #include <vector>
 
 namespace vinegar::app {
@@ -23,10 +24,11 @@ private:
   std::vector<std::vector<QRectF>> cells_;
 };
 
-/// Which of its places each text takes, the first being the one it would have by itself, so that none lies on another
-/// or on what `room` holds; where that cannot be, so that as little as possible does. The same for the same texts.
-/// `room` is as before
-/// afterwards. Some hundred microseconds for an amplifier.
-std::vector<std::size_t> placeWords(const std::vector<const std::vector<QRectF>*>& places, Room& room);
+/// Which of its places each text takes, the first being the one that it would have by itself, so that none lies on
+/// another or on what `room` holds; where that cannot be, so that as little as possible does. The same for the same
+/// texts. `wanted`: the first of each, empty for no text; `places`: all of one's, asked for only when the first is
+/// taken. `room` is as before afterwards. Some hundred microseconds for an amplifier.
+std::vector<std::size_t> placeWords(const std::vector<QRectF>& wanted,
+                                    const std::function<const std::vector<QRectF>&(std::size_t)>& places, Room& room);
 
 } // namespace vinegar::app
