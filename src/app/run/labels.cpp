@@ -162,7 +162,14 @@ double PartLabel::drawLine(QPainter* painter, QPaintDevice* device, QPointF at, 
 
 double PartLabel::width(const Line& line) {
   constexpr double unit = 12;
-  return spare * drawLine(nullptr, &paper(), {}, line, unit) / unit;
+  const auto metrics = [](QFont::Weight weight) {
+    return QFontMetricsF(pixelFont(textFont(9, weight), size * unit), &paper());
+  };
+  static const QFontMetricsF normal = metrics(QFont::Normal), bold = metrics(QFont::DemiBold);
+  double sum = 0;
+  for (const auto& piece : line)
+    sum += (piece.bold ? bold : normal).horizontalAdvance(piece.text);
+  return spare * sum / unit;
 }
 
 template <typename F> void PartLabel::eachLine(QPaintDevice* device, double unit, const F& f) const {
