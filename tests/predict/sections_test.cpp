@@ -144,6 +144,13 @@ TEST(Sections, SwitchPositionsAreTheCircuitsTheyStandFor) {
       {"triode-switched-bypass", "Body", 1, "triode-common-cathode", {}, "stage.in"},
       {"triode-switched-bypass", "Body", 2, "triode-common-cathode", {{"Ck", {{"value", 680e-9}}}}, "stage.in"},
       {"triode-switched-bypass", "Body", 3, "triode-common-cathode", {{"Ck", {{"fitted", false}}}}, "stage.in"},
+      {"triode-body-rotary", "Body", 1, "triode-common-cathode", {}, "stage.in"},
+      {"triode-body-rotary", "Body", 2, "triode-common-cathode", {{"Ck", {{"value", 2.2e-6}}}}, "stage.in"},
+      {"triode-body-rotary", "Body", 4, "triode-common-cathode", {{"Ck", {{"value", 330e-9}}}}, "stage.in"},
+      {"triode-body-rotary", "Body", 6, "triode-common-cathode", {{"Ck", {{"fitted", false}}}}, "stage.in"},
+      {"volume-bright-rotary", "Bright", 1, "volume", {}, "stage.in"},
+      {"volume-bright-rotary", "Bright", 3, "volume", {{"Cbr", {{"fitted", true}, {"value", 120e-12}}}}, "stage.in"},
+      {"volume-bright-rotary", "Bright", 4, "volume", {{"Cbr", {{"fitted", true}, {"value", 330e-12}}}}, "stage.in"},
       {"volume-bright-switch", "Bright", 1, "volume", {}, "stage.in"},
       {"volume-bright-switch", "Bright", 2, "volume", {{"Cbr", {{"fitted", true}}}}, "stage.in"},
       {"tone-stack-mid-shift", "Mid shift", 1, "tone-stack-three-control", {}, "stage.in"},
@@ -172,6 +179,73 @@ TEST(Sections, TwoJacksDivideByTwo) {
   EXPECT_NEAR(at(1), 0.5, 2e-4);
   EXPECT_NEAR(at(2), 0.5, 2e-4);
   EXPECT_NEAR(at(3), 1, 2e-4);
+}
+
+TEST(Sections, ThreeJacksDivideByThree) {
+  const auto at = [](double position) {
+    auto design =
+        designOf({use("stage", "triode-common-cathode", {{"Rg", {{"value", never}}}, {"Rs", {{"fitted", false}}}})});
+    design.line[0] = use("source", "input-three-jacks", {{"Rin", {{"value", never}}}});
+    design.knobs["Plugged into"] = position;
+    return std::abs(gain(solve(design), "jack", "source.out", 100));
+  };
+  for (const double alone : {1.0, 2.0, 3.0})
+    EXPECT_NEAR(at(alone), 1 / 3.0, 2e-4) << alone;
+  EXPECT_NEAR(at(4), 1, 2e-4);
+}
+
+/// 10k over 1k in parallel with 47k, from a speaker that hardly feels it.
+TEST(Sections, LineOutFollowsItsDivider) {
+  auto design = designOf({use("power", "single-ended-pentode")});
+  design.sides = {{"line out", {use("tap", "line-out")}, "power.out", {}, {}}};
+  design.knobs["Line out"] = 1;
+  amp::nameParts(design, library());
+  const auto solved = solve(design);
+  const double below = 1e3 * 47e3 / 48e3;
+  expectDecibels(gain(solved, "speaker", "line out", 1000), below / (10e3 + below), 0.01, "line out");
+}
+
+/// With the wet control at its foot both mixing resistors are a divider; opened, the springs' way is added, and a
+/// larger capacitor darkens it.
+TEST(Sections, OneBottleReverbMixesAsItsResistorsSay) {
+  const auto at = [](double wet, const Settings& settings, double hertz) {
+    auto design = designOf({use("stage", "triode-common-cathode"), use("reverb", "reverb-one-bottle", settings),
+                            use("after", "triode-common-cathode", {{"Rg", {{"value", never}}}})});
+    design.knobs["Reverb"] = wet;
+    design.knobs["Dwell"] = 0.5;
+    const auto solved = solve(design);
+    return std::pair{gain(solved, "reverb.in", "reverb.out", hertz), gain(solved, "reverb.in", "reverb", hertz)};
+  };
+  expectDecibels(at(0, {}, 20).first, 470.0 / (220 + 470), 0.05, "dry");
+  const auto wet = std::abs(at(0.5, {}, 2000).second);
+  EXPECT_GT(wet, 0.01);
+  EXPECT_LT(std::abs(at(0.5, {{"Cd", {{"value", 4.7e-9}}}}, 2000).second), 0.7 * wet);
+}
+
+TEST(Sections, OutputModeSwitchIsThePentodePairOrTheTriodePair) {
+  const auto at = [](const std::string& section, std::optional<double> mode) {
+    auto design = designOf({use("splitter", "cathodyne"), use("power", section)});
+    if (mode) design.knobs["Mode"] = *mode;
+    const auto solved = solve(design);
+    return std::pair{gain(solved, "splitter.in", "speaker", 400), tube(solved, "power", "V2").plateAmps};
+  };
+  const auto pentode = at("push-pull-mode-switch", 1), triode = at("push-pull-mode-switch", 2);
+  EXPECT_LT(std::abs(pentode.first / at("push-pull-pentode", {}).first - 1.0), 1e-4);
+  EXPECT_NEAR(pentode.second, at("push-pull-pentode", {}).second, 1e-7);
+  EXPECT_LT(std::abs(triode.first), 0.6 * std::abs(pentode.first));
+}
+
+TEST(Sections, HalfPowerLeavesTwoTubesThatIdleAsBefore) {
+  const auto at = [](double position) {
+    auto design = designOf({use("splitter", "cathodyne"), use("power", "push-pull-half-power")}, 400);
+    design.knobs["Power"] = position;
+    return solve(design);
+  };
+  const auto four = at(1), two = at(2);
+  for (const char* lifted : {"V1", "V2"})
+    EXPECT_LT(tube(two, "power", lifted).plateAmps, 1e-5) << lifted;
+  for (const char* left : {"V3", "V4"}) // the copper of the transformer drops less
+    EXPECT_NEAR(tube(two, "power", left).plateAmps / tube(four, "power", left).plateAmps, 1, 0.03) << left;
 }
 
 /// R1 against R2 and whatever stands behind it; nothing behind it when no one uses the second way.

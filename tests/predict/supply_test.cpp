@@ -97,6 +97,22 @@ SolvedSupply solveSupply(const amp::Design& design, const SupplyQuestion& questi
   return {std::move(*circuit), std::move(*idle), std::move(report)};
 }
 
+/// Everything twice, winding, tube, capacitor and load, is the same supply side by side with itself.
+TEST(Supply, TwoRectifiersAreOneAtHalfTheLoad) {
+  const TestSupply s{"one", "supply-full-wave", "5Y3GT", 320, 110, 50, 0, 16e-6, {}, 0.08};
+  const auto one = solveSupply(onSupply(sectionsOf(s)), {0, s.amps, 0}, "N0");
+  auto twice = s;
+  twice.section = "supply-two-rectifiers";
+  twice.ohms = s.ohms / 2;
+  twice.farads = 2 * s.farads;
+  // With cold tubes the amplifier's own draw is next to nothing beside the load.
+  const auto two = solveSupply(onSupply(sectionsOf(twice)), {0, 2 * s.amps, 0}, "N0");
+  EXPECT_NEAR(two.report.rails.back().volts / one.report.rails.back().volts, 1, 2e-3);
+  ASSERT_EQ(two.report.rectifiers.size(), 2U);
+  for (const auto& rectifier : two.report.rectifiers)
+    EXPECT_NEAR(rectifier.peakAmps / one.report.rectifiers.front().peakAmps, 1, 5e-3) << rectifier.part;
+}
+
 class TenSupplies : public testing::TestWithParam<TestSupply> {};
 
 TEST_P(TenSupplies, AgreeWithPlainStepping) {
