@@ -181,7 +181,10 @@ std::vector<Problem> remarks(const Document& document, const Library& library) {
   std::vector<Problem> found;
   const auto unknown = [&](const std::string& place, const std::string& extra) {
     for (const auto& field : fieldsOf(extra))
-      found.push_back({place, fmt::format("the field \"{}\" is not known here; it is kept and does nothing", field)});
+      if (field == "own" && &extra == &document.extra)
+        found.push_back({place, "brings sections, roles or tubes that could not be taken in here; they are kept"});
+      else
+        found.push_back({place, fmt::format("the field \"{}\" is not known here; it is kept and does nothing", field)});
   };
   unknown("the file", document.extra);
   std::unordered_set<std::string> knobs;

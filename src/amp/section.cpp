@@ -277,7 +277,7 @@ SectionTemplate readSection(const JsonReader& file) {
 }
 
 Role readRole(const JsonReader& reader) {
-  Role role{reader.text("title"), reader.text("does"), reader.text("more", ""), reader.text("less", ""), {}, {}};
+  Role role{reader.text("title"), reader.text("does"), reader.text("more", ""), reader.text("less", ""), {}, {}, {}};
   if (reader.has("series")) {
     const auto text = reader.text("series");
     constexpr std::array<std::string_view, 4> names{"E6", "E12", "E24", "E96"};
@@ -339,22 +339,114 @@ tl::expected<Library, Problem> Library::load(const std::filesystem::path& data) 
   return library;
 }
 
+void Library::takeRole(const std::string& id, const JsonReader& reader) {
+  auto role = readRole(reader);
+  role.ownText = reader.raw().dump();
+  if (const auto known = roles.find(id); known != roles.end() && known->second.ownText.empty())
+    reader.fail("there is a role of this name already; give yours another");
+  roles[id] = std::move(role);
+}
+
+void Library::takeSection(const JsonReader& file) {
+  auto section = readSectionOf(*this, file);
+  section.ownText = file.raw().dump();
+  auto& place = sections[section.id];
+  if (!place.id.empty() && place.ownText.empty())
+    file.at("id").fail("there is a section of this id already; give yours another");
+  if (!place.id.empty()) former_.push_back(std::move(place));
+  place = std::move(section);
+}
+
 std::vector<Problem> Library::addOwn(const std::filesystem::path& folder) {
-  auto problems = tubes.add(folder / "tubes");
-  const auto take = [&](std::vector<Problem> more) {
+  std::set<std::string> seen;
+  const auto once = [&](const JsonReader& reader, const std::string& id) {
+    if (!seen.insert(id).second) reader.fail("you have two of this name; give one another");
+  };
+  std::vector<Problem> problems;
+  const auto read = [&](const char* name, const std::function<void(const JsonReader&)>& take) {
+    seen.clear();
+    auto more = units::readJsonFolderAsFarAsItGoes(folder / name, take);
     std::move(more.begin(), more.end(), std::back_inserter(problems));
   };
-  take(units::readJsonFolderAsFarAsItGoes(folder / "roles", [&](const JsonReader& file) {
-    for (const auto& [id, reader] : file.members())
-      if (!roles.try_emplace(id, readRole(reader)).second)
-        reader.fail("there is a role of this name already; give yours another");
-  }));
-  take(units::readJsonFolderAsFarAsItGoes(folder / "sections", [&](const JsonReader& file) {
-    auto section = readSectionOf(*this, file);
-    section.own = true;
-    if (sections.contains(section.id)) file.at("id").fail("there is a section of this id already; give yours another");
-    sections[section.id] = std::move(section);
-  }));
+  read("tubes", [&](const JsonReader& file) {
+    once(file.at("type"), file.text("type"));
+    tubes.addOwn(file);
+  });
+  read("roles", [&](const JsonReader& file) {
+    for (const auto& [id, reader] : file.members()) {
+      once(reader, id);
+      takeRole(id, reader);
+    }
+  });
+  read("sections", [&](const JsonReader& file) {
+    once(file.at("id"), file.text("id"));
+    takeSection(file);
+  });
+  return problems;
+}
+
+tl::expected<std::filesystem::path, Problem> Library::placeForOwn(const std::string& text,
+                                                                  const std::string& place) const {
+  const auto json = units::parseJson(text, place);
+  if (!json) return tl::unexpected(json.error());
+  const JsonReader file(*json, place);
+  Library trial = *this;
+  const auto named = [&](const char* folder, const std::string& id) {
+    std::string name;
+    for (const char c : id)
+      name += std::isalnum(static_cast<unsigned char>(c)) || c == '-' || c == '_' || c == '.' ? c : '-';
+    return std::filesystem::path(folder) / (name + ".json");
+  };
+  try {
+    if (file.has("parts")) {
+      trial.takeSection(file);
+      return named("sections", file.text("id"));
+    }
+    if (file.has("family")) {
+      trial.tubes.addOwn(file);
+      return named("tubes", file.text("type"));
+    }
+    const auto roles = file.members();
+    for (const auto& [id, reader] : roles)
+      trial.takeRole(id, reader);
+    if (roles.empty()) file.fail("is neither a section nor a tube nor roles");
+    return named("roles", std::filesystem::path(place).stem().string());
+  } catch (const units::JsonMistake& mistake) {
+    return tl::unexpected(mistake.problem);
+  }
+}
+
+std::vector<Problem> Library::addCopies(const std::string& copies, const std::string& place) {
+  std::vector<Problem> problems;
+  const auto tried = [&](const auto& take) {
+    try {
+      take();
+    } catch (const units::JsonMistake& mistake) {
+      problems.push_back(mistake.problem);
+    }
+  };
+  const auto json = units::parseJson(copies, place);
+  if (!json) return {json.error()};
+  const JsonReader all(*json, place);
+  tried([&] {
+    if (all.has("tubes"))
+      for (const auto& tube : all.list("tubes"))
+        tried([&] {
+          if (!tubes.find(tube.text("type"))) tubes.addOwn(tube);
+        });
+  });
+  tried([&] {
+    if (all.has("roles"))
+      for (const auto& [id, reader] : all.at("roles").members())
+        if (!roles.contains(id)) tried([&, &id = id, &reader = reader] { takeRole(id, reader); });
+  });
+  tried([&] {
+    if (all.has("sections"))
+      for (const auto& section : all.list("sections"))
+        tried([&] {
+          if (!sections.contains(section.text("id"))) takeSection(section);
+        });
+  });
   return problems;
 }
 

@@ -7,11 +7,16 @@
 
 #include <array>
 #include <filesystem>
+#include <list>
 #include <map>
 #include <optional>
 #include <string>
 #include <variant>
 #include <vector>
+
+namespace vinegar::units {
+class JsonReader;
+}
 
 namespace vinegar::amp {
 
@@ -107,7 +112,7 @@ struct SectionTemplate {
   std::string id, title, use;
   std::string group;   ///< what a builder wants of it: one of sectionGroups
   std::string deck;    ///< "line", "supply" or "lane"
-  bool own = false;    ///< a builder's, not shipped
+  std::string ownText; ///< a builder's own: its file, to go along with a design; empty of a shipped one
   std::string refusal; ///< why no amplifier may be built with it; empty for all that may
   std::vector<PartTemplate> parts;
   std::vector<Port> ports;
@@ -134,6 +139,7 @@ struct Role {
   std::string more, less;              ///< what a larger and a smaller value tend to do
   std::optional<units::Series> series; ///< preferred series of the dial
   std::vector<double> stock;           ///< stock values where no series fits (speakers, transformers)
+  std::string ownText;                 ///< as a section's
 };
 
 /// Everything a design refers to that is data.
@@ -144,10 +150,23 @@ struct Library {
 
   /// Reads sections/, roles/ and tubes/ under `data`. The first mistake is returned with its file and place.
   static tl::expected<Library, Problem> load(const std::filesystem::path& data);
-  /// A builder's own sections, roles and tubes, in the same folders, where there are any. What is faulty, or has a name
-  /// that is there already, is a Problem and left out; the rest is read.
+  /// A builder's own sections, roles and tubes, in the same folders, where there are any; once more, after he has
+  /// changed them. What is faulty, or has a name that is shipped or stands twice, is a Problem and left out; the rest is
+  /// read. Parts that somebody points to stay where they are. Nobody else may be reading.
   std::vector<Problem> addOwn(const std::filesystem::path& folder);
+  /// The same of the copies that a design brings, `{"roles": {ID: ...}, "tubes": [...], "sections": [...]}`: those that
+  /// are not here yet. `place`: the design's file.
+  std::vector<Problem> addCopies(const std::string& copies, const std::string& place);
+  /// Whether a text is a section, tube or role file that could stand among the builder's own, and where there: the
+  /// folder and name of its file, "sections/my-stage.json". Nothing is taken in.
+  [[nodiscard]] tl::expected<std::filesystem::path, Problem> placeForOwn(const std::string& text,
+                                                                         const std::string& place) const;
   [[nodiscard]] const Role& role(const std::string& id) const;
+
+private:
+  void takeRole(const std::string& id, const units::JsonReader& reader);
+  void takeSection(const units::JsonReader& file);
+  std::list<SectionTemplate> former_; ///< what own sections were before they were read again
 };
 
 units::Unit valueUnit(PartKind kind);

@@ -184,12 +184,9 @@ int main(int argc, char** argv) {
              : QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation) + QStringLiteral("/recovery");
   const auto faulty = posing ? std::vector<Problem>{} : library->addOwn(files::ownDataFolder());
   app::MainWindow window(*library, data, recovery);
-  constexpr std::size_t mostTold = 3;
-  for (std::size_t i = 0; i < std::min(faulty.size(), mostTold); ++i)
-    window.notify(QObject::tr("%1. The file is left out.").arg(QString::fromStdString(faulty[i].line())), true);
-  if (faulty.size() > mostTold)
-    window.notify(
-        QObject::tr("%1 more of your own files are faulty; the command line tells all.").arg(faulty.size() - mostTold));
+  window.takeOwn(*library, files::ownDataFolder());
+  for (const auto& line : app::faultyLines(faulty))
+    window.notify(line, true);
   if (posing) window.resize(wanted.size);
   if (posing)
     window.setTheme(wanted.themeName.isEmpty() ? QStringLiteral("vellum") : wanted.themeName);

@@ -186,7 +186,12 @@ int run(int argc, char** argv) {
   if (!library) return cli::complain(library.error(), badDesign, asked.format);
   for (const auto& problem : library->addOwn(files::ownDataFolder()))
     cli::complain({problem.place, problem.message + "; the file is left out"}, 0);
-  const auto loaded = files::readDesign(asked.file, *library);
+  auto loaded = files::readDesign(asked.file, *library);
+  if (loaded && !loaded->copies.empty()) {
+    for (const auto& problem : library->addCopies(loaded->copies, asked.file))
+      cli::complain({problem.place, problem.message + "; this copy is left out"}, 0);
+    loaded = files::readDesign(asked.file, *library);
+  }
   if (!loaded) return cli::complain(loaded.error(), badDesign, asked.format);
   if (app.got_subcommand("check")) return printCheck(asked, *loaded, *library);
   if (arranging->parsed()) {

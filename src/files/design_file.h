@@ -18,6 +18,9 @@ struct LoadedDesign {
   bool readOnly = false;
   std::string note; ///< one line for the builder, empty if there is nothing to say
   FileState state;  ///< of the text that was read
+  /// Copies of its builder's own sections, roles and tubes that the library lacks, for Library::addCopies; the design
+  /// is whole once they are there and it is read again. Empty: none is missing.
+  std::string copies = {};
 };
 
 /// Reads a design document. Never half-loads: a Problem names file and place. Fields this version does not know are

@@ -160,15 +160,15 @@ void Catalogue::take(TubeType type) {
   types_[type.name] = std::move(type);
 }
 
-std::vector<Problem> Catalogue::add(const std::filesystem::path& folder) {
-  return units::readJsonFolderAsFarAsItGoes(folder, [&](const JsonReader& file) {
-    auto type = readType(file, true);
-    std::vector<std::string> names{type.name};
-    names.insert(names.end(), type.aliases.begin(), type.aliases.end());
-    for (const auto& name : names)
-      if (find(name)) file.fail("the catalogue has a \"" + name + "\" already; give yours another name");
-    take(std::move(type));
-  });
+void Catalogue::addOwn(const JsonReader& file) {
+  auto type = readType(file, true);
+  type.ownText = file.raw().dump();
+  std::vector<std::string> names{type.name};
+  names.insert(names.end(), type.aliases.begin(), type.aliases.end());
+  for (const auto& name : names)
+    if (const auto* known = find(name); known && (known->ownText.empty() || known->name != type.name))
+      file.fail("the catalogue has a \"" + name + "\" already; give yours another name");
+  take(std::move(type));
 }
 
 const TubeType* Catalogue::find(const std::string& nameOrAlias) const {

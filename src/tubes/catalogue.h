@@ -10,6 +10,10 @@
 #include <variant>
 #include <vector>
 
+namespace vinegar::units {
+class JsonReader;
+}
+
 namespace vinegar::tubes {
 
 /// Farads between electrodes of one unit. For pentodes gridCathode is grid 1 to everything but the plate.
@@ -71,6 +75,7 @@ struct TubeType {
   std::vector<PublishedPoint> published;
   std::vector<PublishedOperation> operations;
   std::vector<RectifierOperation> rectifierOperations;
+  std::string ownText; ///< a builder's own type: its file, to go along with a design; empty of a shipped one
 
   [[nodiscard]] bool isTriode() const { return std::holds_alternative<TriodeModel>(model); }
   [[nodiscard]] bool isRectifier() const { return std::holds_alternative<RectifierModel>(model); }
@@ -86,9 +91,9 @@ public:
   /// Reads every *.json in `folder`. A bad file is an error naming the file and the place in it.
   static tl::expected<Catalogue, Problem> load(const std::filesystem::path& folder);
 
-  /// A builder's own types, where there is such a folder. A file that is faulty or has the name of a type that is there
-  /// already is a Problem and left out.
-  std::vector<Problem> add(const std::filesystem::path& folder);
+  /// A builder's own type, in the place of his former one of that name. Throws JsonMistake for what is faulty or has the
+  /// name of a shipped type. Nobody may be reading.
+  void addOwn(const units::JsonReader& file);
 
   [[nodiscard]] const TubeType* find(const std::string& nameOrAlias) const;
   [[nodiscard]] const std::map<std::string, TubeType>& types() const { return types_; }

@@ -231,11 +231,40 @@ TEST(Library, ReadsWhatABuilderHasOfHisOwn) {
                            "the catalogue has a \"12AX7\" already"})
     EXPECT_NE(all.find(said), std::string::npos) << said << " in\n" << all;
   EXPECT_EQ(library.sections.size(), sections + 1);
-  EXPECT_TRUE(library.sections.at("my-volume").own);
-  EXPECT_FALSE(library.sections.at("volume").own);
+  EXPECT_FALSE(library.sections.at("my-volume").ownText.empty());
+  EXPECT_TRUE(library.sections.at("volume").ownText.empty());
   EXPECT_EQ(library.role("attic").title, "attic part");
   EXPECT_EQ(library.tubes.types().size(), tubes);
   EXPECT_TRUE(library.addOwn(folder.path / "not-there").empty());
+}
+
+/// What the builder changes in his files is there after reading again; who points to a part of the former one may go on.
+TEST(Library, ReadsABuildersOwnAgain) {
+  const testing_support::TemporaryFolder folder;
+  std::filesystem::create_directories(folder.path / "sections");
+  auto text = *units::readFile(std::filesystem::path(testing_support::folder("data")) / "sections/volume.json");
+  const auto replace = [&](const std::string& what, const std::string& instead) {
+    text.replace(text.find(what), what.size(), instead);
+  };
+  replace("\"id\": \"volume\"", "\"id\": \"mine\"");
+  std::ofstream(folder.path / "sections/mine.json") << text;
+  auto library = *Library::load(testing_support::folder("data"));
+  ASSERT_TRUE(library.addOwn(folder.path).empty());
+  const auto* pot = library.sections.at("mine").part("Volume");
+  ASSERT_TRUE(pot);
+  replace("1M", "500k");
+  std::ofstream(folder.path / "sections/mine.json") << text;
+  EXPECT_TRUE(library.addOwn(folder.path).empty());
+  EXPECT_EQ(std::get<double>(library.sections.at("mine").part("Volume")->defaults.at("value")), 500e3);
+  EXPECT_EQ(std::get<double>(pot->defaults.at("value")), 1e6);
+  std::ofstream(folder.path / "sections/again.json") << text; // the same id twice
+  ASSERT_EQ(library.addOwn(folder.path).size(), 1U);
+  // What could be imported says where it would stand, what not says why.
+  EXPECT_EQ(library.placeForOwn(text, "x.json")->string(), "sections/mine.json");
+  EXPECT_FALSE(library.placeForOwn("{}", "x.json"));
+  EXPECT_FALSE(library.placeForOwn("[1, 2", "x.json"));
+  const auto shipped = *units::readFile(std::filesystem::path(testing_support::folder("data")) / "tubes/12AX7.json");
+  EXPECT_NE(library.placeForOwn(shipped, "x.json").error().line().find("already"), std::string::npos);
 }
 
 TEST(Describe, SaysAChangeAsABuilderWould) {

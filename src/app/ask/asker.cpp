@@ -244,8 +244,11 @@ Asker::Asker(const amp::Library& library, QObject* parent)
 
 Asker::~Asker() {
   asksIdle_.reset();
-  for (auto* asking : order_)
-    asking->drop();
+  standStill();
+}
+
+void Asker::standStill() {
+  startAfresh();
   quick_.waitForDone();
   heavy_.waitForDone();
 }

@@ -63,6 +63,9 @@ public:
   void follow(const Sides& sides);
   /// Another document is open: nothing asked before is delivered, nothing known is kept.
   void startAfresh();
+  /// The same, and back only when nothing runs any more: the library may then be changed. As long as it takes a quick
+  /// question, some ten milliseconds.
+  void standStill();
   [[nodiscard]] const Sides& sides() const { return sides_; }
   /// The newest idle states that were delivered.
   [[nodiscard]] const Answers<predict::Idle>& idle() const { return idle_; }

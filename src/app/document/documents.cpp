@@ -30,6 +30,10 @@ bool Documents::open(const QString& path) {
   if (opening_) return false;
   opening_ = true;
   auto loaded = read(path);
+  if (loaded && !loaded->copies.empty() && session_.takeCopies) {
+    session_.takeCopies(loaded->copies, path.toStdString());
+    loaded = read(path);
+  }
   opening_ = false;
   if (!loaded) {
     if (!loaded.error().message.empty()) Q_EMIT said(QString::fromStdString(loaded.error().line()), true);

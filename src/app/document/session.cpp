@@ -155,6 +155,14 @@ void Session::replace(amp::Document document, const QString& path, bool readOnly
   announce();
 }
 
+void Session::reconsider() {
+  derived_.reset();
+  sides_.all.clear(); // what was known of these designs is void
+  renewSides();
+  Q_EMIT replaced();
+  announce();
+}
+
 tl::expected<files::LoadedDesign, Problem> Session::read(const QString& path, const amp::Library& library) {
   return files::readDesign(QFileInfo(path).absoluteFilePath().toStdString(), library);
 }
@@ -304,6 +312,10 @@ std::optional<Problem> Session::recover(const Recoverable& copy) {
     }
   }
   auto loaded = files::readDesignText(document, copy.name.toStdString(), library_);
+  if (loaded && !loaded->copies.empty() && takeCopies) {
+    takeCopies(loaded->copies, copy.name.toStdString());
+    loaded = files::readDesignText(document, copy.name.toStdString(), library_);
+  }
   if (!loaded) return loaded.error();
   state_ = copy.state;
   replace(std::move(loaded->document), copy.originalPath, copy.readOnly || loaded->readOnly, {});

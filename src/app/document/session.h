@@ -12,6 +12,7 @@
 #include <functional>
 #include <memory>
 #include <optional>
+#include <functional>
 #include <vector>
 
 namespace vinegar::app {
@@ -56,6 +57,11 @@ public:
   static tl::expected<files::LoadedDesign, Problem> read(const QString& path, const amp::Library& library);
   void take(files::LoadedDesign loaded, const QString& path, bool asTemplate);
   void startEmpty();
+  /// The library has grown or changed: all that follows from the document is worked out anew.
+  void reconsider();
+  /// Called with the copies of sections, roles and tubes that a design brings and the library lacks, and where they
+  /// come from; the design is then read again. Unset: it stays without them.
+  std::function<void(const std::string& copies, const std::string& from)> takeCopies;
   /// Whoever else has changed the file is not asked about here: see `onDisk`.
   std::optional<Problem> save(const QString& path);
   /// What has become of the document's file since it was read or saved last. Reads the file.

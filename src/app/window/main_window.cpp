@@ -156,6 +156,9 @@ void MainWindow::addActions() {
   a.add("open", files, tr("Open\u2026"), standard(QKeySequence::Open), [this] { documents_.openAsked(); });
   a.add("save", files, tr("Save"), standard(QKeySequence::Save), [this] { documents_.save(); });
   a.add("save-as", files, tr("Save as\u2026"), keys("Ctrl+Shift+S"), [this] { documents_.saveAs(); });
+  for (auto* own : {a.add("import-own", files, tr("Import a section or tube\u2026"), {}, [this] { own_->importAsked(); }),
+                    a.add("reread-own", files, tr("Read my own sections again"), {}, [this] { own_->readAgain(); })})
+    own->setEnabled(false); // until takeOwn
   a.add("keep-skeleton", files, tr("Keep as a skeleton"), {}, [this] { documents_.keepAsSkeleton(); });
   a.add("rename", files, tr("Rename the amplifier\u2026"), {}, [this] { documents_.rename(); });
   a.add("export-run", files, tr("Export the run\u2026"), {}, [this] {
@@ -230,7 +233,8 @@ void MainWindow::buildMenu() {
   auto* recent = menu->addMenu(tr("Recent"));
   connect(recent, &QMenu::aboutToShow, this, [this, recent] { fillRecent(recent); });
   menu->addSeparator();
-  add(menu, {"save", "save-as", "keep-skeleton", "rename", "export-run", "print-run"});
+  add(menu, {"save", "save-as", "rename", "export-run", "print-run"});
+  add(menu->addMenu(tr("Your own")), {"keep-skeleton", "import-own", "reread-own"});
   menu->addSeparator();
   add(menu, {"undo", "redo", "rub-out", "ink"});
   menu->addSeparator();
@@ -328,6 +332,15 @@ void MainWindow::documentChanged() {
   updateFindList();
   pages_->documentChanged();
   drawer_->refresh();
+}
+
+void MainWindow::takeOwn(amp::Library& library, const std::filesystem::path& folder) {
+  own_ = new OwnLibrary(
+      library, folder, [this] { asker_.standStill(); }, [this] { session_.reconsider(); }, this);
+  connect(own_, &OwnLibrary::said, this, &MainWindow::notify);
+  session_.takeCopies = [this](const std::string& copies, const std::string& from) { own_->takeCopies(copies, from); };
+  for (const auto* id : {"import-own", "reread-own"})
+    actions_->action(id)->setEnabled(true);
 }
 
 void MainWindow::updateActions() {
@@ -504,7 +517,10 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
 
 void MainWindow::dropEvent(QDropEvent* event) {
   const auto urls = event->mimeData()->urls();
-  if (!urls.isEmpty() && urls.front().isLocalFile() && documents_.mayDiscard()) openFile(urls.front().toLocalFile());
+  if (urls.isEmpty() || !urls.front().isLocalFile()) return;
+  const auto path = urls.front().toLocalFile();
+  if (own_ && path.endsWith(QStringLiteral(".json"), Qt::CaseInsensitive)) return own_->import(path);
+  if (documents_.mayDiscard()) openFile(path);
 }
 
 } // namespace vinegar::app

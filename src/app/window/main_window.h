@@ -2,6 +2,7 @@
 
 #include "ask/findings_desk.h"
 #include "document/documents.h"
+#include "document/own_library.h"
 #include "document/selection.h"
 #include "document/session.h"
 #include "document/settings.h"
@@ -34,6 +35,9 @@ class MainWindow : public QMainWindow {
   Q_OBJECT
 public:
   MainWindow(const amp::Library& library, const QString& dataFolder, const QString& recoveryFolder);
+  /// The same library, to be changed with what is the builder's own, and the folder of that. Without this nothing of his
+  /// is taken in.
+  void takeOwn(amp::Library& library, const std::filesystem::path& folder);
   ~MainWindow() override;
 
   [[nodiscard]] Session& session() { return session_; }
@@ -87,6 +91,7 @@ private:
   void fillRecent(QMenu* menu);
 
   const amp::Library& library_;
+  OwnLibrary* own_ = nullptr;
   Settings settings_;
   Session session_;
   Selection selection_;
