@@ -402,7 +402,7 @@ tl::expected<std::filesystem::path, Problem> Library::placeForOwn(const std::str
       trial.takeSection(file);
       return named("sections", file.text("id"));
     }
-    if (file.has("family")) {
+    if (file.has("type")) {
       trial.tubes.addOwn(file);
       return named("tubes", file.text("type"));
     }

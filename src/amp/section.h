@@ -151,8 +151,8 @@ struct Library {
   /// Reads sections/, roles/ and tubes/ under `data`. The first mistake is returned with its file and place.
   static tl::expected<Library, Problem> load(const std::filesystem::path& data);
   /// A builder's own sections, roles and tubes, in the same folders, where there are any; once more, after he has
-  /// changed them. What is faulty, or has a name that is shipped or stands twice, is a Problem and left out; the rest is
-  /// read. Parts that somebody points to stay where they are. Nobody else may be reading.
+  /// changed them. What is faulty, or has a name that is shipped or stands twice, is a Problem and left out; the rest
+  /// is read. Parts that somebody points to stay where they are. Nobody else may be reading.
   std::vector<Problem> addOwn(const std::filesystem::path& folder);
   /// The same of the copies that a design brings, `{"roles": {ID: ...}, "tubes": [...], "sections": [...]}`: those that
   /// are not here yet. `place`: the design's file.

@@ -81,8 +81,8 @@ void collect(const Json& json, const std::string& field, std::set<std::string>& 
   }
 }
 
-/// The copies that go along with the design: of what it uses and the library has as the builder's own, and those that it
-/// came with and the library could not take.
+/// The copies that go along with the design: of what it uses and the library has as the builder's own, and those that
+/// it came with and the library could not take.
 Json ownOf(const Json& design, const std::string& extra, const Library& library) {
   Json own = Json::object();
   if (!extra.empty())
@@ -110,7 +110,8 @@ Json ownOf(const Json& design, const std::string& extra, const Library& library)
   for (const auto* field : {"tube", "from", "to"})
     collect(design, field, types);
   for (const auto& name : types)
-    if (const auto* type = library.tubes.find(name); type && !type->ownText.empty() && !known("tubes", "type", type->name))
+    if (const auto* type = library.tubes.find(name);
+        type && !type->ownText.empty() && !known("tubes", "type", type->name))
       own["tubes"].push_back(*units::parseJson(type->ownText, {}));
   return own;
 }
@@ -440,8 +441,8 @@ void giveIds(Design& design, std::string& note) {
     std::string other = stem;
     for (int n = 2; !taken.insert(other).second; ++n)
       other = fmt::format("{}-{}", stem, n);
-    note += fmt::format("{}The {} \"{}\" is called \"{}\" now, since {}.", note.empty() ? "" : " ", what,
-                        id, other, usable ? "its name was taken" : "it had none to use");
+    note += fmt::format("{}The {} \"{}\" is called \"{}\" now, since {}.", note.empty() ? "" : " ", what, id, other,
+                        usable ? "its name was taken" : "it had none to use");
     id = other;
   };
   std::unordered_set<std::string> sections, chains{"line", "supply"};

@@ -91,8 +91,8 @@ public:
   /// Reads every *.json in `folder`. A bad file is an error naming the file and the place in it.
   static tl::expected<Catalogue, Problem> load(const std::filesystem::path& folder);
 
-  /// A builder's own type, in the place of his former one of that name. Throws JsonMistake for what is faulty or has the
-  /// name of a shipped type. Nobody may be reading.
+  /// A builder's own type, in the place of his former one of that name. Throws JsonMistake for what is faulty or has
+  /// the name of a shipped type. Nobody may be reading.
   void addOwn(const units::JsonReader& file);
 
   [[nodiscard]] const TubeType* find(const std::string& nameOrAlias) const;

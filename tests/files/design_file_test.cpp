@@ -1,3 +1,4 @@
+#include "amp/build.h"
 #include "files/csv.h"
 #include "files/design_file.h"
 #include "files/results_json.h"
@@ -37,6 +38,57 @@ TEST(DesignFile, RoundTripsEverything) {
     ASSERT_TRUE(again) << again.error().line();
     EXPECT_EQ(again->document, document);
   }
+}
+
+/// A design takes along what is its builder's own, and is whole where nobody has that.
+TEST(DesignFile, BringsItsBuildersOwnSectionsAlong) {
+  const auto shipped = [](const std::string& name) {
+    return *units::readFile(std::filesystem::path(testing_support::folder("data")) / name);
+  };
+  auto section = units::Json::parse(shipped("sections/volume.json"));
+  section["id"] = "mine";
+  section["parts"][0]["role"] = "attic";
+  auto tube = units::Json::parse(shipped("tubes/12AX7.json"));
+  tube["type"] = "12AX7-worn";
+  tube["aliases"] = units::Json::array();
+  const units::Json copies{{"roles", {{"attic", {{"title", "attic part"}, {"does", "Lies in the attic."}}}}},
+                           {"tubes", {tube}},
+                           {"sections", {section}}};
+  auto mine = *amp::Library::load(testing_support::folder("data"));
+  const auto bare = mine;
+  ASSERT_TRUE(mine.addCopies(copies.dump(), "x").empty());
+  auto document = readDesignText(text("slipway-18"), "x", mine)->document;
+  EXPECT_EQ(writeDesignText(document, mine).find("\"own\""), std::string::npos); // it uses none of it yet
+  amp::pencil(document, mine,
+              *amp::insertSection(document.ink, mine, amp::NameBook(document), {"line", "first"}, "mine"));
+  amp::pencil(document, mine, "V1a", "tube", std::string("12AX7-worn"));
+  const auto written = writeDesignText(document, mine);
+  EXPECT_TRUE(readDesignText(written, "x", mine)->copies.empty());
+  EXPECT_EQ(readDesignText(written, "x", mine)->document, document);
+  // Elsewhere: it says what it lacks, loses nothing when it is saved all the same, and is itself with the copies.
+  auto elsewhere = bare;
+  const auto lacking = readDesignText(written, "x", elsewhere);
+  ASSERT_FALSE(lacking->copies.empty());
+  EXPECT_EQ(readDesignText(writeDesignText(lacking->document, elsewhere), "x", elsewhere)->copies, lacking->copies);
+  EXPECT_FALSE(amp::remarks(lacking->document, elsewhere).empty());
+  ASSERT_TRUE(elsewhere.addCopies(lacking->copies, "x").empty());
+  const auto whole = readDesignText(written, "x", elsewhere);
+  EXPECT_TRUE(whole->copies.empty());
+  EXPECT_EQ(whole->document, document);
+  EXPECT_EQ(writeDesignText(whole->document, elsewhere), written);
+  // A copy that cannot be taken is named and kept.
+  auto torn = copies;
+  torn["sections"][0].erase("parts");
+  auto other = bare;
+  EXPECT_EQ(other.addCopies(torn.dump(), "there.vinegar").size(), 1U);
+  EXPECT_TRUE(other.tubes.find("12AX7-worn"));
+  // Where there is another of that name, that one is used, and said.
+  section["title"] = "Another volume";
+  auto differs = bare;
+  ASSERT_TRUE(
+      differs.addCopies(units::Json{{"roles", copies["roles"]}, {"tubes", {tube}}, {"sections", {section}}}.dump(), "x")
+          .empty());
+  EXPECT_NE(readDesignText(written, "x", differs)->note.find("another mine"), std::string::npos);
 }
 
 TEST(DesignFile, KeepsFieldsItDoesNotKnow) {
@@ -149,7 +201,8 @@ TEST(DesignFile, ThatWouldOutgrowWhatIsReadIsRefusedAtOnce) {
   // Pretty as long as that is small, else dense.
   auto document = sample("slipway-18");
   for (int i = 0; i < 40000; ++i)
-    document.log.push_back({i + 4, "2026-01-01", std::string(100, 'r'), {{{amp::SetField{"C2", "value", 1e-6, 2e-6}}}}, {}});
+    document.log.push_back(
+        {i + 4, "2026-01-01", std::string(100, 'r'), {{{amp::SetField{"C2", "value", 1e-6, 2e-6}}}}, {}});
   const auto text = writeDesignText(document, library());
   EXPECT_LT(text.size(), units::largestFile);
   const auto again = readDesignText(text, "x", library());

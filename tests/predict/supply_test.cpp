@@ -535,9 +535,8 @@ TEST(BiasSupply, FeedsTheFixedBiasOfAnOutputStage) {
   EXPECT_LT(solved.point.tubes.back().gridVolts, -15);
   // Both ends of the join are named in the drawing.
   const auto drawing = amp::drawRun(design, library());
-  EXPECT_EQ(
-      std::count_if(drawing.flags.begin(), drawing.flags.end(), [](const auto& f) { return f.rail == "bias"; }),
-      2);
+  EXPECT_EQ(std::count_if(drawing.flags.begin(), drawing.flags.end(), [](const auto& f) { return f.rail == "bias"; }),
+            2);
 }
 
 /// Direct current for the heaters: a bridge into ten thousand microfarad, less two drops.

@@ -4,9 +4,14 @@
 #include "run/arranging.h"
 #include "window_fixture.h"
 
+#include "predict/steps.h"
+#include "units/file.h"
 #include "widgets/figure_sheet.h"
 
+#include <QDropEvent>
 #include <QListWidget>
+#include <QMimeData>
+#include <fstream>
 #include <random>
 
 namespace vinegar::app {
@@ -239,6 +244,100 @@ TEST_F(Arrange, ValuesAreTypedOneAfterTheOther) {
   table->setFocus();
   typeInto("12au7");
   EXPECT_EQ(amp::findPart(now(), testing_support::library(), "V1a")->text("tube"), "12AU7");
+}
+
+/// A schematic of sixty parts from paper, in fewer than ten strokes a part, whatever value each has.
+TEST_F(Arrange, SixtyPartsAreTypedInWithFewKeys) {
+  window_->openSample(QStringLiteral("chandlery-22"));
+  window_->showPage(QStringLiteral("Arrange"));
+  settle();
+  QTest::mouseClick(child<QPushButton>("view Values"), Qt::LeftButton);
+  settle();
+  auto* table = child<ValuesView>("valuesTable");
+  const auto parts = window_->session().pencilledParts();
+  table->edit(std::find_if(parts.begin(), parts.end(), [](const auto& part) {
+                return amp::hasValue(part.part->kind) || amp::hasType(part.part->kind);
+              })->name);
+  table->setFocus();
+  int strokes = 0;
+  std::map<std::string, std::string> wanted;
+  for (const auto& part : parts) {
+    if (wanted.size() == 60) break;
+    if (!amp::hasValue(part.part->kind) && !amp::hasType(part.part->kind)) continue;
+    // A stock value beside its own, written as on a schematic; tubes stay as they are.
+    std::string text;
+    if (amp::hasValue(part.part->kind) && part.fitted())
+      if (const auto next = predict::steppedValue(part, testing_support::library(), true))
+        text = units::schematic(*next, amp::valueUnit(part.part->kind));
+    if (!text.empty()) wanted[part.name] = text;
+    for (const char letter : text)
+      QTest::keyClick(QApplication::focusWidget(), letter);
+    QTest::keyClick(QApplication::focusWidget(), text.empty() ? Qt::Key_Down : Qt::Key_Return);
+    strokes += static_cast<int>(text.size()) + 1;
+  }
+  settle();
+  EXPECT_LT(strokes, 600);
+  for (const auto& [name, text] : wanted)
+    EXPECT_TRUE(amp::findPart(now(), testing_support::library(), name)->label().starts_with(text)) << name << text;
+  EXPECT_EQ(wanted.size(), 60U);
+}
+
+/// A section of the builder's own, dropped on the window, is on the shelf and in this amplifier.
+TEST_F(Arrange, AnImportedSectionIsOnTheShelfAndGoesAlongWithTheDesign) {
+  auto mine = *amp::Library::load(testing_support::folder("data"));
+  window_.reset();
+  window_ = std::make_unique<MainWindow>(mine, dataFolder(), folder_.path() + QStringLiteral("/recovery"));
+  const auto own = folder_.path().toStdString() + "/own";
+  window_->takeOwn(mine, own);
+  window_->resize(1280, 800);
+  window_->openSample(QStringLiteral("slipway-18"));
+  window_->showPage(QStringLiteral("Arrange"));
+  window_->show();
+  EXPECT_TRUE(QTest::qWaitForWindowActive(window_.get()));
+  settle();
+  auto text = *units::readFile(testing_support::folder("data") + "/sections/volume.json");
+  const auto replace = [&](const std::string& what, const std::string& instead) {
+    text.replace(text.find(what), what.size(), instead);
+  };
+  replace("\"id\": \"volume\"", "\"id\": \"attic-volume\"");
+  replace("\"Volume control\"", "\"Attic volume\"");
+  const auto file = folder_.path() + QStringLiteral("/given.json");
+  const auto drop = [&] {
+    std::ofstream(file.toStdString()) << text;
+    QMimeData data;
+    data.setUrls({QUrl::fromLocalFile(file)});
+    QDragEnterEvent enters({10, 10}, Qt::CopyAction, &data, Qt::LeftButton, {});
+    QApplication::sendEvent(window_.get(), &enters);
+    QDropEvent event({10, 10}, Qt::CopyAction, &data, Qt::LeftButton, {});
+    QApplication::sendEvent(window_.get(), &event);
+    settle();
+  };
+  drop();
+  EXPECT_TRUE(std::filesystem::exists(own + "/sections/attic-volume.json"));
+  click({{}, amp::Spot{"line", "first"}});
+  child<QLineEdit>("shelfFilter")->setFocus();
+  take("attic");
+  ASSERT_EQ(now().line[2].section, "attic-volume");
+  const auto path = folder_.path() + QStringLiteral("/with.vinegar");
+  ASSERT_FALSE(window_->session().save(path));
+  // A faulty one is refused with its reason and changes nothing.
+  const auto whole = text;
+  replace("\"pot\"", "\"pit\"");
+  drop();
+  EXPECT_EQ(*units::readFile(own + "/sections/attic-volume.json"), whole);
+  EXPECT_EQ(now().line[2].section, "attic-volume");
+  // On another bench nobody has it: the design brings it.
+  auto elsewhere = *amp::Library::load(testing_support::folder("data"));
+  close();
+  window_ = std::make_unique<MainWindow>(elsewhere, dataFolder(), folder_.path() + QStringLiteral("/recovery"));
+  window_->takeOwn(elsewhere, folder_.path().toStdString() + "/nothing");
+  window_->show();
+  ASSERT_TRUE(window_->openFile(path));
+  settle();
+  ASSERT_EQ(now().line[2].section, "attic-volume");
+  EXPECT_TRUE(amp::check(now(), elsewhere).empty());
+  EXPECT_TRUE(elsewhere.sections.contains("attic-volume"));
+  close();
 }
 
 /// Marks one by one; what rests on one goes with it, and is named first.

@@ -43,7 +43,8 @@ void OwnLibrary::import(const QString& path) {
     return Q_EMIT said(tr("The folder %1 cannot be made.").arg(folder), true);
   const auto there = units::readFile(target.string());
   if (there && *there != *text &&
-      QMessageBox::question(window_, tr("Import"), tr("Replace your own \u201c%1\u201d?").arg(name)) != QMessageBox::Yes)
+      QMessageBox::question(window_, tr("Import"), tr("Replace your own \u201c%1\u201d?").arg(name)) !=
+          QMessageBox::Yes)
     return;
   if (const auto problem = files::saveAtomically(target, *text))
     return Q_EMIT said(QString::fromStdString(problem->line()), true);

@@ -156,8 +156,9 @@ void MainWindow::addActions() {
   a.add("open", files, tr("Open\u2026"), standard(QKeySequence::Open), [this] { documents_.openAsked(); });
   a.add("save", files, tr("Save"), standard(QKeySequence::Save), [this] { documents_.save(); });
   a.add("save-as", files, tr("Save as\u2026"), keys("Ctrl+Shift+S"), [this] { documents_.saveAs(); });
-  for (auto* own : {a.add("import-own", files, tr("Import a section or tube\u2026"), {}, [this] { own_->importAsked(); }),
-                    a.add("reread-own", files, tr("Read my own sections again"), {}, [this] { own_->readAgain(); })})
+  for (auto* own :
+       {a.add("import-own", files, tr("Import a section or tube\u2026"), {}, [this] { own_->importAsked(); }),
+        a.add("reread-own", files, tr("Read my own sections again"), {}, [this] { own_->readAgain(); })})
     own->setEnabled(false); // until takeOwn
   a.add("keep-skeleton", files, tr("Keep as a skeleton"), {}, [this] { documents_.keepAsSkeleton(); });
   a.add("rename", files, tr("Rename the amplifier\u2026"), {}, [this] { documents_.rename(); });
