@@ -379,6 +379,24 @@ std::string joinOf(const Design& design, const Library& library, const std::stri
   return known->join;
 }
 
+Answer renameRail(Design design, const std::string& section, const std::string& name) {
+  const auto refuse = [&](std::string why) { return tl::unexpected(Problem{section, std::move(why)}); };
+  auto* use = design.section(section);
+  if (!use || use->node.empty()) return refuse("makes no rail");
+  if (name.empty() || name == "0" || name == "ground" || name == "open" || name.find('.') != std::string::npos)
+    return refuse(fmt::format("a rail cannot be called \"{}\"", name));
+  const auto former = use->node;
+  if (name == former) return design;
+  for (const auto& other : design.supply)
+    if (other.node == name) return refuse(fmt::format("there is a rail {} already", name));
+  for (auto* other : design.sections()) {
+    if (other->node == former) other->node = name;
+    for (auto& [port, target] : other->joins)
+      if (target == former) target = name;
+  }
+  return design;
+}
+
 Answer joinPort(Design design, const Library& library, const std::string& port, const std::string& to) {
   const auto [id, name] = split(port);
   const auto found = find(design, id);

@@ -49,6 +49,9 @@ tl::expected<Design, Problem> removeChain(Design design, const Library& library,
 tl::expected<Design, Problem> joinPort(Design design, const Library& library, const std::string& port,
                                        const std::string& to);
 
+/// The rail that a supply section makes under another name, with all that is joined to it.
+tl::expected<Design, Problem> renameRail(Design design, const std::string& section, const std::string& name);
+
 /// The port's present join: an own one, its chain's end, or the section's; "" where it meets its neighbour.
 std::string joinOf(const Design& design, const Library& library, const std::string& port);
 /// Whether the port is a neighbour's to join: then there is nothing to choose.

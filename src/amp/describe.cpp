@@ -108,7 +108,13 @@ std::string describe(const Mark& mark, const Design& before, const Design& after
   };
   std::string text;
   std::size_t joins = 0;
+  const auto* renamed = std::get_if<JoinPort>(&mark.changes.front());
+  if (renamed && renamed->port != "node") renamed = nullptr;
   for (const auto& change : mark.changes) {
+    // What hangs on a rail follows its name, which goes without saying.
+    if (const auto* join = std::get_if<JoinPort>(&change);
+        renamed && join && join != renamed && join->to == renamed->to)
+      continue;
     if (isJoin(change) && !isJoin(mark.changes.front())) {
       ++joins;
       continue;

@@ -189,7 +189,15 @@ private:
         if (const auto* add = std::get_if<AddSection>(&change)) takeRail(add->use, m);
         if (const auto* gone = std::get_if<RemoveSection>(&change)) takeRail(gone->use, m);
       }
+    // A rail's other name is one act with all that it is the rail of.
+    for (const auto& change : joins_)
+      if (const auto* join = std::get_if<JoinPort>(&change); join && join->port == "node") {
+        rails.try_emplace(join->from, marks_.size());
+        rails.try_emplace(join->to, marks_.size());
+        marks_.push_back({{change}});
+      }
     for (auto& change : joins_) {
+      if (const auto* join = std::get_if<JoinPort>(&change); join && join->port == "node") continue;
       const auto [own, from, to] =
           std::visit(Overloaded{[](const JoinPort& c) {
                                   return std::tuple{c.section, c.from, c.to};

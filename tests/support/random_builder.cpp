@@ -35,7 +35,7 @@ std::optional<Design> RandomBuilder::act(const Document& document) {
   const NameBook names(document);
   const auto uses = std::as_const(design).sections();
   const auto& use = *uses[pick(uses.size())];
-  switch (pick(9)) {
+  switch (pick(10)) {
   case 0:
   case 1: { // what the shelf offers as fitting must fit
     const auto spot = anySpot(design);
@@ -81,6 +81,11 @@ std::optional<Design> RandomBuilder::act(const Document& document) {
     };
     constexpr const char* kinds[] = {"feedback-to-cathode", "triode-common-cathode", "volume", "spring-tank"};
     return sound(insertChain(design, library(), names, "side", {kinds[pick(4)]}, any(), any()));
+  }
+  case 8: {
+    if (design.supply.empty()) return std::nullopt;
+    auto name = "rail" + std::to_string(pick(9));
+    return sound(renameRail(design, design.supply[pick(design.supply.size())].id, name));
   }
   default: {
     const auto parts = resolveParts(design, library());

@@ -132,6 +132,32 @@ TEST_F(Arrange, WhatDoesNotFitSaysWhyAndIsNotTaken) {
   EXPECT_TRUE(document().sheet().marks.empty());
 }
 
+TEST_F(Arrange, ASectionInHandShowsItsPartsAndARailIsRenamed) {
+  const auto rail = now().supply.back().node;
+  click({now().supply.back().id, {}});
+  EXPECT_TRUE(child<QLabel>("partName")->text().contains(rail.c_str()));
+  EXPECT_TRUE(child<QWidget>("tubes")->accessibleDescription().contains(QStringLiteral("R19 15k dropper")))
+      << child<QWidget>("tubes")->accessibleDescription().toStdString();
+  const auto rename = [&](const char* name) {
+    auto* line = child<QLineEdit>("railName");
+    line->setFocus();
+    line->selectAll();
+    QTest::keyClicks(line, QLatin1String(name));
+    key(line, Qt::Key_Return);
+  };
+  rename("A"); // there is one
+  EXPECT_EQ(now().supply.back().node, rail);
+  rename("preamp");
+  EXPECT_EQ(now().supply.back().node, "preamp");
+  EXPECT_TRUE(amp::check(now(), testing_support::library()).empty());
+  EXPECT_EQ(now().line[1].joins.at("rail"), "preamp");
+  ASSERT_EQ(document().sheet().marks.size(), 1U);
+  EXPECT_EQ(amp::describe(document().sheet().marks[0], document().ink, now(), testing_support::library()),
+            "rail D called preamp");
+  key(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(now().supply.back().node, rail);
+}
+
 TEST_F(Arrange, APortIsJoinedElsewhere) {
   click({"first", {}});
   auto* rail = child<QComboBox>("join rail");

@@ -4,6 +4,7 @@
 #include "drawer/parameter_form.h"
 #include "drawer/part_readings.h"
 #include "drawer/value_box.h"
+#include "theme/text.h"
 #include "theme/theme.h"
 #include "widgets/paragraph.h"
 #include "widgets/readings.h"
@@ -11,6 +12,7 @@
 #include <QScrollBar>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <map>
 
 namespace vinegar::app {
 namespace {
@@ -109,6 +111,10 @@ Drawer::Drawer(Session& session, Asker& asker, Selection& selection, const Findi
     followIdle();
     verticalScrollBar()->setValue(0);
   });
+  connect(&selection, &Selection::pieceTaken, this, [this] {
+    refresh();
+    followIdle();
+  });
   connect(&selection, &Selection::spanChanged, this, &Drawer::ask);
   connect(&asker, &Asker::idleAnswered, this, &Drawer::followIdle);
   connect(&findings, &FindingsDesk::changed, this, &Drawer::showFindings);
@@ -166,6 +172,9 @@ void Drawer::showPart(const amp::ResolvedPart* ink, const amp::ResolvedPart& now
 
 void Drawer::showWhole() {
   const auto& document = session_.document();
+  const auto* use = session_.pencilled().section(selection_.piece().section);
+  empty_->setVisible(!use);
+  if (use) return showSection(*use);
   setTitle(QString::fromStdString(document.ink.name));
   const auto count = session_.pencilledParts().size();
   role_->setText(count == 0 ? tr("An empty design")
@@ -177,6 +186,33 @@ void Drawer::showWhole() {
   if (marks.size() > mostMarks) lines << tr("and %1 more").arg(marks.size() - mostMarks);
   marks_->setVisible(!lines.isEmpty());
   if (!lines.isEmpty()) marks_->setText(lines.join(QLatin1Char('\n')));
+}
+
+/// The section in hand: what it is for, and its parts.
+void Drawer::showSection(const amp::SectionUse& use) {
+  const auto& library = session_.library();
+  setTitle(sentence(QString::fromStdString(amp::describeSection(use, library))));
+  const auto section = library.sections.find(use.section);
+  role_->setText(section == library.sections.end() ? tr("not in the section library")
+                                                   : QString::fromStdString(section->second.use));
+  marks_->hide();
+}
+
+FigureTable::Rows Drawer::sectionRows(const std::string& id) const {
+  using Look = FigureTable::Look;
+  std::map<std::string, QString> inked;
+  for (const auto& part : session_.inkParts())
+    inked[part.name] = QString::fromStdString(part.fitted() ? part.label() : "\u2014");
+  FigureTable::Rows rows;
+  for (const auto& part : session_.pencilledParts()) {
+    if (part.section != id) continue;
+    const auto text = QString::fromStdString(part.fitted() ? part.label() : "\u2014");
+    const auto ink = inked.find(part.name);
+    rows.push_back({{QString::fromStdString(part.name), Look::quiet},
+                    {text, ink != inked.end() && ink->second == text ? Look::figure : Look::pencil},
+                    {QString::fromStdString(session_.library().role(part.part->role).title), Look::quiet}});
+  }
+  return rows;
 }
 
 void Drawer::showSteps(bool shown) {
@@ -202,9 +238,11 @@ void Drawer::showFindings() {
 void Drawer::followIdle() {
   const auto* now = asker_.idle().nowValue();
   if (selection_.part().empty()) {
-    auto rows = now ? tubeReadings(*now) : FigureTable::Rows{};
-    tubesFoot_->setVisible(!rows.empty());
-    tubes_->setRows(std::move(rows), 2);
+    const auto* use = session_.pencilled().section(selection_.piece().section);
+    auto rows = use ? sectionRows(use->id) : now ? tubeReadings(*now) : FigureTable::Rows{};
+    tubesFoot_->setVisible(!rows.empty() && !use);
+    tubes_->setAccessibleName(use ? tr("Parts of the section") : tr("Tubes at idle"));
+    tubes_->setRows(std::move(rows), use ? 99 : 2);
   }
   ask();
   showReadings();

@@ -4,6 +4,7 @@
 #include "document/selection.h"
 #include "predict/steps.h"
 #include "predict/supply.h"
+#include "widgets/figure_table.h"
 
 #include <QScrollArea>
 
@@ -11,14 +12,13 @@ class QLabel;
 
 namespace vinegar::app {
 
-class FigureTable;
 class ParameterForm;
 class Paragraph;
 class Session;
 class ValueBox;
 
-/// The selected part: its value on a dial, what it does here, what a step would do, and its DC readings. Nothing
-/// selected: the amplifier at a glance, and what is pencilled on it.
+/// The selected part: its value on a dial, what it does here, what a step would do, and its DC readings. No part
+/// selected: the section in hand with its parts, or the amplifier at a glance and what is pencilled on it.
 class Drawer : public QScrollArea {
   Q_OBJECT
 public:
@@ -31,6 +31,8 @@ public:
 private:
   void showPart(const amp::ResolvedPart* ink, const amp::ResolvedPart& now);
   void showWhole();
+  void showSection(const amp::SectionUse& use);
+  [[nodiscard]] FigureTable::Rows sectionRows(const std::string& id) const;
   void showFindings();
   /// What follows from the answers, and what is asked for the selected part.
   void followIdle();

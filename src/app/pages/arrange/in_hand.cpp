@@ -1,12 +1,15 @@
 #include "pages/arrange/in_hand.h"
 
 #include "amp/build.h"
+#include "theme/text.h"
 #include "theme/theme.h"
 #include "widgets/paragraph.h"
 
 #include <QComboBox>
 #include <QGridLayout>
+#include <QLineEdit>
 #include <QPushButton>
+#include <QToolTip>
 #include <QVBoxLayout>
 
 namespace vinegar::app {
@@ -102,6 +105,26 @@ void InHand::followSection(const amp::SectionUse& use) {
     return use_->setText(tr("\u201c%1\u201d is not in the section library.").arg(QString::fromStdString(use.section)));
   use_->setText(QString::fromStdString(section->second.use));
   int row = 0;
+  if (!use.node.empty()) {
+    auto* label = new Label(tr("Name"));
+    label->setProperty("quiet", true);
+    grid_->addWidget(label, row, 0);
+    auto* name = new QLineEdit(QString::fromStdString(use.node));
+    name->setObjectName(QStringLiteral("railName"));
+    name->setAccessibleName(tr("Name of the rail"));
+    name->setMaxLength(12);
+    connect(name, &QLineEdit::editingFinished, this, [this, name, id = use.id] {
+      const auto next = amp::renameRail(session_.pencilled(), id, name->text().trimmed().toStdString());
+      if (!next) {
+        const auto why = sentence(QString::fromStdString(next.error().message));
+        QToolTip::showText(name->mapToGlobal(QPoint(0, name->height())), plainTip(why), name);
+        name->setText(QString::fromStdString(session_.pencilled().section(id)->node));
+      } else if (*next != session_.pencilled()) {
+        session_.edit(tr("rename a rail"), [&](amp::Document& d) { amp::pencil(d, session_.library(), *next); });
+      }
+    });
+    grid_->addWidget(name, row++, 1);
+  }
   for (const auto& port : section->second.ports) {
     const auto name = use.id + "." + port.name;
     if (amp::meetsNeighbour(design, library, name)) continue;

@@ -75,8 +75,9 @@ void Shelf::fill() {
   int first = -1, again = -1;
   const auto add = [&](std::size_t i, bool fits) {
     const auto& one = candidates_[i];
-    auto* item = new QListWidgetItem(!one.section->ownText.empty() ? tr("%1 (yours)").arg(QString::fromStdString(one.section->title))
-                                                      : QString::fromStdString(one.section->title),
+    auto* item = new QListWidgetItem(!one.section->ownText.empty()
+                                         ? tr("%1 (yours)").arg(QString::fromStdString(one.section->title))
+                                         : QString::fromStdString(one.section->title),
                                      list_);
     item->setData(Qt::UserRole, static_cast<int>(i));
     if (!fits) {
