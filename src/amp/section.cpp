@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <array>
+#include <fmt/format.h>
 #include <iterator>
 #include <set>
 
@@ -106,10 +107,18 @@ const std::vector<KindFacts>& kinds() {
 
 const KindFacts& facts(PartKind kind) { return kinds()[static_cast<std::size_t>(kind)]; }
 
+/// A place on a section's grid; nobody draws a section larger than that.
+double readStep(const JsonReader& reader) {
+  constexpr double largest = 500;
+  const double step = reader.asNumber();
+  if (!(std::abs(step) <= largest)) reader.fail(fmt::format("lies outside the grid, which ends at {:.0f}", largest));
+  return step;
+}
+
 Point readPoint(const JsonReader& reader) {
   const auto values = reader.elements();
   if (values.size() != 2) reader.fail("must be [x, y]");
-  return {values[0].asNumber(), values[1].asNumber()};
+  return {readStep(values[0]), readStep(values[1])};
 }
 
 Direction readDirection(const JsonReader& place) {
@@ -147,7 +156,7 @@ void readWindings(const JsonReader& reader, PartTemplate& part) {
   for (const auto& winding : reader.list("windings")) {
     PartTemplate::Winding read{winding.text("name"), {}};
     for (const auto& y : winding.list("taps"))
-      read.taps.push_back(y.asNumber());
+      read.taps.push_back(readStep(y));
     if (read.taps.size() != 2 && read.taps.size() != 3) winding.at("taps").fail("a winding has two or three taps");
     pins += read.taps.size();
     for (const auto& [key, suffix, unit] :
@@ -203,7 +212,7 @@ PartTemplate readPart(const JsonReader& reader, const JsonReader& places) {
                 {}};
   if (part.kind == PartKind::powerTransformer) {
     for (const auto& y : place.list("primary"))
-      part.place.taps.push_back(y.asNumber());
+      part.place.taps.push_back(readStep(y));
     if (part.place.taps.size() != 2) place.at("primary").fail("a primary has two ends");
     for (const auto& winding : part.windings)
       part.place.taps.insert(part.place.taps.end(), winding.taps.begin(), winding.taps.end());
@@ -224,7 +233,11 @@ SectionTemplate readSection(const JsonReader& file) {
   section.in = readCarries(file, "in");
   section.out = readCarries(file, "out");
   const auto drawing = file.object("drawing");
-  section.width = drawing.number("width");
+  section.width = readStep(drawing.at("width"));
+  if (section.width <= 0) drawing.at("width").fail("must be more than nothing");
+  constexpr std::size_t mostParts = 200;
+  if (file.list("parts").size() > mostParts)
+    file.at("parts").fail(fmt::format("has more than {} parts; make several sections of it", mostParts));
   std::set<std::string> nodes{"ground"};
   for (const auto& reader : file.list("parts")) {
     section.parts.push_back(readPart(reader, drawing.object("places")));

@@ -113,7 +113,7 @@ int main(int argc, char** argv) {
   option("size", QObject::tr("Size of the window, e.g. 1280x800"), "WxH");
   option("theme", QObject::tr("vellum or lamp"), "NAME");
   option("scale", QObject::tr("Size of everything, 1 to 2"), "FACTOR");
-  option("select", QObject::tr("Part to select"), "PART");
+  option("select", QObject::tr("Part to select, or id of a section"), "PART");
   option("pencil", QObject::tr("Pencil a value in, e.g. C2=330n; may be given again"), "PART=VALUE");
   parser.addOption(
       {QStringLiteral("timing"), QObject::tr("Print the time from start to the first complete picture and end")});
@@ -220,9 +220,13 @@ int main(int argc, char** argv) {
       return fail(QObject::tr("--view \u201c%1\u201d is not known").arg(view));
   }
   if (!wanted.part.isEmpty()) {
-    if (opened && !amp::findPart(window.session().pencilled(), *library, wanted.part.toStdString()))
-      return fail(QObject::tr("--select \u201c%1\u201d: there is no such part").arg(wanted.part));
-    window.selectPart(wanted.part.toStdString());
+    const auto name = wanted.part.toStdString();
+    if (window.session().pencilled().section(name))
+      window.selectSection(name);
+    else if (opened && !amp::findPart(window.session().pencilled(), *library, name))
+      return fail(QObject::tr("--select \u201c%1\u201d: there is no such part or section").arg(wanted.part));
+    else
+      window.selectPart(name);
   }
   if (!posing) window.offerRecovery();
   if (!wanted.shot.isEmpty()) takeShot(window, wanted.shot);

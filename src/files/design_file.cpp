@@ -123,7 +123,7 @@ void keepCopies(const JsonReader& copies, const Library& library, LoadedDesign& 
   const auto take = [&](const char* kind, const char* field, const auto& ownTextOf) {
     if (!copies.has(kind)) return;
     for (const auto& copy : copies.list(kind)) {
-      const auto name = copy.text(field);
+      const auto name = copy.has(field) && copy.raw()[field].is_string() ? copy.text(field) : std::string();
       if (const auto known = ownTextOf(name); !known)
         lacked[kind].push_back(copy.raw());
       else if (*known != copy.raw().dump())

@@ -107,6 +107,19 @@ TEST(Library, AMistakeInADataFileIsNamedWithItsPlace) {
        "/wires/0", "two points"},
       {"wire on no node", stage, [](auto& j) { j["drawing"]["wires"][0][0] = "zz"; }, "/wires/0/0", "no part on it"},
       {"point", stage, [](auto& j) { j["drawing"]["wires"][0][1] = {1}; }, "/wires/0/1", "[x, y]"},
+      {"far away", stage,
+       [](auto& j) {
+         j["drawing"]["places"]["Ra"]["at"] = {1e300, 0};
+       },
+       "/places/Ra/at/0", "grid"},
+      {"wider than any", stage, [](auto& j) { j["drawing"]["width"] = 1e9; }, "/drawing/width", "grid"},
+      {"no width", stage, [](auto& j) { j["drawing"]["width"] = -5; }, "/drawing/width", "more than nothing"},
+      {"too many parts", stage,
+       [](auto& j) {
+         for (int i = 0; i < 300; ++i)
+           j["parts"].push_back(j["parts"][3]);
+       },
+       "/parts", "more than 200"},
       {"port on no node", stage, [](auto& j) { j["ports"]["in"]["node"] = "q"; }, "/ports/in", "no part on it"},
       {"rail is no port", stage, [](auto& j) { j["rails"] = {"power"}; }, "/rails/0", "not one of the ports"},
       {"carries", stage, [](auto& j) { j["out"] = "double"; }, "triode-common-cathode.json", "double"},
@@ -238,7 +251,8 @@ TEST(Library, ReadsWhatABuilderHasOfHisOwn) {
   EXPECT_TRUE(library.addOwn(folder.path / "not-there").empty());
 }
 
-/// What the builder changes in his files is there after reading again; who points to a part of the former one may go on.
+/// What the builder changes in his files is there after reading again; who points to a part of the former one may go
+/// on.
 TEST(Library, ReadsABuildersOwnAgain) {
   const testing_support::TemporaryFolder folder;
   std::filesystem::create_directories(folder.path / "sections");

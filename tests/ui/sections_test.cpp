@@ -118,6 +118,34 @@ RunContent contentOf(const amp::Design& ink, const amp::Design& now) {
   return content;
 }
 
+TEST(Room, TellsWhatLiesOnWhatHoweverLargeItIs) {
+  for (const double size : {10.0, 1e4, 1e9}) {
+    Room room({-size, -5, 2 * size, 40});
+    const QRectF in(size / 2, 3, 6, 2), far(size + 100, 3, 6, 2);
+    EXPECT_EQ(room.overlap(in), 0);
+    room.take(in, Room::Kind::mayMove);
+    room.take(far);
+    EXPECT_GE(room.overlap(in.adjusted(1, 1, 1, 1)), 1);
+    EXPECT_GE(room.overlap(far), 1);
+    EXPECT_EQ(room.overlap(in.translated(0, 2.5)), 0);
+    room.giveBack(in);
+    EXPECT_EQ(room.overlap(in), 0);
+  }
+}
+
+/// The second makes way for a text that cannot, and all take their own places where those are free.
+TEST(Words, MakeWayForThoseThatCannot) {
+  Room room({0, 0, 40, 40});
+  room.take({0, 0, 4, 4});
+  const std::vector<std::vector<QRectF>> places{
+      {{2, 2, 4, 2}, {10, 10, 4, 2}}, {{10, 10, 4, 2}, {20, 10, 4, 2}}, {{30, 30, 4, 2}, {0, 30, 4, 2}}};
+  const auto chosen = placeWords(
+      {places[0][0], places[1][0], places[2][0]},
+      [&](std::size_t i) -> const std::vector<QRectF>& { return places[i]; }, room);
+  EXPECT_EQ(chosen, (std::vector<std::size_t>{1, 1, 0}));
+  EXPECT_EQ(room.overlap({10, 10, 14, 2}), 0); // as it was
+}
+
 TEST(Run, NoTextLiesOnAnything) {
   for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8", "chandlery-22"}) {
     const auto ink = testing_support::sample(name).ink;

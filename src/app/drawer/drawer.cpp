@@ -222,6 +222,8 @@ void Drawer::showSteps(bool shown) {
 }
 
 void Drawer::setTitle(const QString& text) {
+  title_->setFont(textFont(17, QFont::DemiBold));
+  if (title_->fontMetrics().horizontalAdvance(text) > paragraphWidth) title_->setFont(textFont(12, QFont::DemiBold));
   title_->setText(title_->fontMetrics().elidedText(text, Qt::ElideRight, paragraphWidth));
   title_->setToolTip(plainTip(text));
 }

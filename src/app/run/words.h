@@ -12,16 +12,23 @@ class Room {
 public:
   explicit Room(const QRectF& bounds);
 
-  void take(const QRectF& area);
-  void giveBack(const QRectF& area); ///< one that was taken
-  /// How badly `area` lies on what is taken: 0, or at least 1 for each area that it meets.
+  enum class Kind { still, mayMove };
+  void take(const QRectF& area, Kind kind = Kind::still);
+  void giveBack(const QRectF& area); ///< one that was taken and may move
+  /// How badly `area` lies on what is taken: 0, or at least 1 for each area that it meets, and far more where that
+  /// stands still.
   [[nodiscard]] double overlap(const QRectF& area) const;
 
 private:
   template <typename F> void eachCell(const QRectF& area, const F& f);
   QRectF bounds_;
+  double cellWidth_, cellHeight_;
   int columns_, rows_;
-  std::vector<std::vector<QRectF>> cells_;
+  struct Taken {
+    QRectF area;
+    Kind kind;
+  };
+  std::vector<std::vector<Taken>> cells_;
 };
 
 /// Which of its places each text takes, the first being the one that it would have by itself, so that none lies on

@@ -47,6 +47,7 @@ public:
   bool openSample(const QString& id) { return documents_.openSample(id); }
   void offerRecovery() { documents_.offerRecovery(); }
   void selectPart(const std::string& name) { selection_.select(name); }
+  void selectSection(const std::string& id) { selection_.take({id, {}}); }
   /// By its English id; empty: what a first start shows.
   void showPage(const QString& id);
   static QStringList pages();
