@@ -9,7 +9,6 @@
 namespace vinegar::app {
 namespace {
 
-using amp::PartKind;
 using Side = amp::Drawing::RailFlag::Side;
 
 bool meets(const std::vector<QRectF>& visible, const QRectF& area) {
