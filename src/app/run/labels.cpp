@@ -89,7 +89,7 @@ void PartLabel::addOwnPlace(const amp::Drawing::Part& part, const QRectF& body) 
   else if (part.kind == PartKind::springTank || (part.kind == PartKind::selector && !isVertical(part)))
     start = {body.left(), part.place.labelLeft ? body.bottom() + 0.4 + size : body.top() - 0.5 - height + leading};
   else if (part.kind == PartKind::pentode) // clear of the screen's lead at the right
-    start = {body.right() + 0.4, body.center().y() + (part.place.direction == amp::Direction::up ? 1.65 : -2.35)};
+    start = {body.right() + 0.75, body.center().y() + (part.place.direction == amp::Direction::up ? 1.65 : -2.35)};
   else if (part.kind == PartKind::powerTransformer) // below the primary
     start = {part.pins[0].x + 1, std::max(part.pins[0].y, part.pins[1].y) + 2.6};
   else if (part.kind == PartKind::rectifier)
