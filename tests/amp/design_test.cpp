@@ -458,7 +458,9 @@ TEST(RandomDesigns, FromTheMainsLoadSolveAndDraw) {
           << rail.name;
   }
   std::printf("random designs from the mains: %d solved, %d without a steady state\n", solved, unsolved);
-  EXPECT_LE(unsolved, 6); // those whose rectifier finds no capacitor at all
+  // Half of them have values up to fifty times off: a rectifier without a capacitor worth the name, a reservoir of some
+  // nanofarads. Of those a few may be refused; the sensible ones below may not.
+  EXPECT_LE(unsolved, 9);
   EXPECT_GT(solved, 100);
 }
 
