@@ -165,7 +165,9 @@ double PartLabel::width(const Line& line) {
   const auto metrics = [](QFont::Weight weight) {
     return QFontMetricsF(pixelFont(textFont(9, weight), size * unit), &paper());
   };
-  static const QFontMetricsF normal = metrics(QFont::Normal), bold = metrics(QFont::DemiBold);
+  // Never destroyed: at the end they would outlive the application that their fonts belong to.
+  static const auto& normal = *new QFontMetricsF(metrics(QFont::Normal));
+  static const auto& bold = *new QFontMetricsF(metrics(QFont::DemiBold));
   double sum = 0;
   for (const auto& piece : line)
     sum += (piece.bold ? bold : normal).horizontalAdvance(piece.text);
