@@ -72,9 +72,9 @@ private:
   /// Left to right, below where its signal is taken, its result brought up to where it is wanted.
   void placeChain(const Chain& chain);
   [[nodiscard]] const Port* entryOf(const SectionUse& use, const std::string& name, const std::string& other) const;
-  /// The x nearest to the wanted one at which a wire from below `top` to `bottom` touches no corner, pin or symbol on
-  /// its way; nothing when there is none near.
-  std::optional<double> freeColumn(double wanted, double top, double bottom);
+  /// The x nearest to the wanted one at which a wire from a port, at `row` aside to there and down to `bottom`, runs
+  /// through no symbol and touches no corner and no pin on its way; nothing when there is none near.
+  std::optional<double> freeColumn(Point port, double wanted, double row, double bottom);
   /// A port on its section's right edge is left in the gap, any other straight down.
   [[nodiscard]] double dropOf(Point port) const;
   /// Where a chain's end goes: the port that it joins, or that joins it.

@@ -43,7 +43,13 @@ void RunLayout::placeFeedback(const Chain& chain, const SectionTemplate& section
   const Point foot = target != ports_.end() ? target->second : Point{0, lineBottom_};
   const auto source = ports_.find(chain.from);
   const auto* from = section.port("from");
-  const double drop = source != ports_.end() ? source->second.x + gap_ / 4 : foot.x + section.width;
+  // Where a wire down would run through something, names at both ends stand for it.
+  const double lowest = bottomOf(-1e9, 1e9) + 5;
+  const auto down = source != ports_.end()
+                        ? freeColumn(source->second, source->second.x + gap_ / 4, source->second.y, lowest)
+                        : std::optional<double>();
+  const bool wired = target != ports_.end() && freeColumn(foot, foot.x, foot.y, lowest) == foot.x;
+  const double drop = down.value_or(foot.x + section.width);
   // Round a single section the lane is the longer: it then stands further left.
   const double aside = std::max(0.0, foot.x - to->at.x + from->at.x - drop);
   const double x = foot.x - to->at.x - aside;
@@ -66,13 +72,19 @@ void RunLayout::placeFeedback(const Chain& chain, const SectionTemplate& section
   const Point origin{x, y}, head = origin + to->at;
   addSection(lane, section, origin);
   addFlagsAndGrounds(lane, section, origin);
-  if (target != ports_.end()) {
+  if (target != ports_.end() && !wired) {
+    flagEnd(lane.id + "." + to->name, chain.id + " return");
+    flagEnd(chain.to, chain.id + " return");
+  } else if (target != ports_.end()) {
     if (aside > 0)
       addLine(nodeKey(lane, to->node), {foot, {foot.x, head.y - over}, {head.x, head.y - over}, head});
     else
       addLine(nodeKey(lane, to->node), {foot, head});
   }
-  if (source != ports_.end())
+  if (source != ports_.end() && !down) {
+    flagEnd(lane.id + "." + from->name, chain.id + " send");
+    flagEnd(chain.from, chain.id + " send");
+  } else if (source != ports_.end())
     addLine(nodeKey(lane, from->node),
             {origin + from->at, {drop, origin.y + from->at.y}, {drop, source->second.y}, source->second});
   rows_.push_back({left, end, y + extentOf(section).bottom});
@@ -122,7 +134,8 @@ void RunLayout::placeChain(const Chain& chain) {
   const auto isDrawn = [&](auto port) { return port != ports_.end(); };
   const double lowest = bottomOf(-1e9, 1e9) + 5;
   std::optional<double> sendX;
-  if (isDrawn(send) && !isSupplyPort(chain.from)) sendX = freeColumn(dropOf(send->second), send->second.y, lowest);
+  if (isDrawn(send) && !isSupplyPort(chain.from))
+    sendX = freeColumn(send->second, dropOf(send->second), send->second.y, lowest);
   double x = sendX           ? *sendX
              : isDrawn(send) ? std::max(0.0, send->second.x)
              : isDrawn(back) ? std::max(0.0, back->second.x - width)
@@ -158,7 +171,7 @@ void RunLayout::placeChain(const Chain& chain) {
     const Point at = ports_.at(end), to = back->second;
     std::optional<double> rise;
     if (!isSupplyPort(returnPort) && std::abs(to.x - at.x) < longest)
-      rise = freeColumn(to.x, to.y + 1, std::max(at.y, returnY));
+      rise = freeColumn(to, to.x, to.y + 1, std::max(at.y, returnY));
     if (rise) {
       std::vector<Point> points{at};
       const auto go = [&](double toX, double toY) { points.push_back({toX, toY}); };
@@ -187,7 +200,8 @@ const Port* RunLayout::entryOf(const SectionUse& use, const std::string& name, c
   return port || !section ? port : section->port(other);
 }
 
-std::optional<double> RunLayout::freeColumn(double wanted, double top, double bottom) {
+std::optional<double> RunLayout::freeColumn(Point port, double wanted, double row, double bottom) {
+  const double from = port.x, top = std::max(port.y, row);
   for (; columnLines_ < drawing_.lines.size(); ++columnLines_)
     for (const auto& p : drawing_.lines[columnLines_].points)
       columns_[p.x].insert(p.y);
@@ -195,12 +209,15 @@ std::optional<double> RunLayout::freeColumn(double wanted, double top, double bo
     for (const auto& p : drawing_.parts[columnParts_].pins)
       columns_[p.x].insert(p.y);
   const auto touched = [&](double x) {
+    // On the way down, or aside to there.
+    const double near = std::min(x, from) + 0.1, far = std::max(x, from) - 0.1;
     for (const auto& part : drawing_.parts) {
       const auto [left, right] = std::minmax_element(part.pins.begin(), part.pins.end(),
                                                      [](const Point& a, const Point& b) { return a.x < b.x; });
       const auto [high, low] = std::minmax_element(part.pins.begin(), part.pins.end(),
                                                    [](const Point& a, const Point& b) { return a.y < b.y; });
       if (left->x - 1 < x && x < right->x + 1 && high->y < bottom && top < low->y) return true;
+      if (left->x < far && near < right->x && high->y - 1 < row && row < low->y + 1) return true;
     }
     const auto column = columns_.find(x);
     if (column == columns_.end()) return false;

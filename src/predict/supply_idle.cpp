@@ -186,8 +186,10 @@ tl::expected<SupplyIdle, Problem> predictSupplyIdle(const amp::Circuit& circuit,
     const Eigen::VectorXd now = railsOf(idle.cycle);
     const double moved = count ? (now - rails).lpNorm<Eigen::Infinity>() : 0;
     agreed = (round > 0 || warm) && moved < railVolts;
-    // The amplifier's currents bend: where whole moves chase each other, parts of them end between.
-    pace = round > 1 && moved > 0.7 * last ? std::max(0.5 * pace, 0.05) : std::min(1.0, 1.5 * pace);
+    // The amplifier's currents bend: where whole moves chase each other, parts of them end between. A part of a move
+    // leaves the rest of it for the next round, which is no chase.
+    const bool chased = round > 1 && moved > (1 - 0.3 * pace) * last;
+    pace = chased ? std::max(0.5 * pace, 0.05) : std::min(1.0, 1.5 * pace);
     if (agreed)
       rails = now;
     else

@@ -1,5 +1,6 @@
 // The section library's pictures: whatever a builder may be shown is legible.
 #include "run/run_pages.h"
+#include "run/run_readings.h"
 #include "run/section_sheet.h"
 #include "support/paths.h"
 #include "support/random_builder.h"
@@ -104,10 +105,14 @@ TEST(SectionPictures, NeighboursLeaveEachOtherRoom) {
     }
 }
 
-/// The run of a design as the window shows it, every reading as wide as it gets.
-RunContent contentOf(const amp::Design& ink, const amp::Design& now) {
-  RunContent content{amp::drawRun(now, library()), {}, {}, {}};
-  for (const auto& part : amp::resolveParts(ink, library()))
+/// The run of a document as the window shows it, every reading as wide as it gets.
+RunContent contentOf(const amp::Document& document, bool spread) {
+  const auto now = amp::pencilled(document, library());
+  const auto& marks = document.sheet().marks;
+  RunContent content{amp::drawRun(now, library(), spread), {}, {}, {}};
+  content.gone = whatIsGone(marks, content.drawing, library());
+  content.putIn = whatIsPutIn(marks);
+  for (const auto& part : amp::resolveParts(document.ink, library()))
     if (part.fitted()) content.labels[part.name].ink = QString::fromStdString(part.label());
   for (const auto& part : amp::resolveParts(now, library()))
     content.labels[part.name].pencil = part.fitted() ? QString::fromStdString(part.label()) : QStringLiteral("\u2014");
@@ -116,6 +121,25 @@ RunContent contentOf(const amp::Design& ink, const amp::Design& now) {
   for (const auto& flag : content.drawing.flags)
     content.volts[flag.node].ink = QStringLiteral("388 V");
   return content;
+}
+
+/// Wires that run through a symbol, and symbols that lie on each other.
+std::vector<std::string> crossings(const amp::Drawing& drawing) {
+  std::vector<std::string> found;
+  for (const auto& part : drawing.parts) {
+    if (!part.fitted && part.linkWhenAbsent) continue;
+    const auto body = glyphFor(part, ResistorStyle::zigzag).body.adjusted(0.2, 0.2, -0.2, -0.2);
+    for (const auto& line : drawing.lines)
+      for (std::size_t k = 0; k + 1 < line.points.size(); ++k)
+        if (wireArea(line.points[k], line.points[k + 1]).intersects(body))
+          found.push_back("a wire of " + line.node + " crosses " + part.name + " at " +
+                          std::to_string(std::lround(body.center().x())));
+    for (const auto& other : drawing.parts)
+      if (&other < &part && (other.fitted || !other.linkWhenAbsent) &&
+          glyphFor(other, ResistorStyle::zigzag).body.intersects(body))
+        found.push_back(other.name + " lies on " + part.name);
+  }
+  return found;
 }
 
 TEST(Room, TellsWhatLiesOnWhatHoweverLargeItIs) {
@@ -148,13 +172,14 @@ TEST(Words, MakeWayForThoseThatCannot) {
 
 TEST(Run, NoTextLiesOnAnything) {
   for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8", "chandlery-22"}) {
-    const auto ink = testing_support::sample(name).ink;
-    for (const auto& collision : collisions(contentOf(ink, ink), ResistorStyle::zigzag))
-      ADD_FAILURE() << name << ": " << collision;
+    const auto document = testing_support::sample(name);
+    for (const bool spread : {false, true})
+      for (const auto& collision : collisions(contentOf(document, spread), ResistorStyle::zigzag))
+        ADD_FAILURE() << name << ": " << collision;
   }
   for (const auto& entry : std::filesystem::directory_iterator(testing_support::folder("data") + "/skeletons")) {
-    const auto ink = files::readDesign(entry.path(), library())->document.ink;
-    for (const auto& collision : collisions(contentOf(ink, ink), ResistorStyle::zigzag))
+    const auto document = files::readDesign(entry.path(), library())->document;
+    for (const auto& collision : collisions(contentOf(document, false), ResistorStyle::zigzag))
       ADD_FAILURE() << entry.path().filename() << ": " << collision;
   }
 }
@@ -166,9 +191,11 @@ TEST(Run, NoTextLiesOnAnythingWhateverIsBuiltInPencil) {
     auto document = testing_support::sample(samples[sequence % 4]);
     for (int step = 0; step < 12; ++step)
       if (const auto next = builder.act(document)) amp::pencil(document, library(), *next);
-    for (const auto& collision :
-         collisions(contentOf(document.ink, amp::pencilled(document, library())), ResistorStyle::zigzag))
+    const auto content = contentOf(document, sequence % 2);
+    for (const auto& collision : collisions(content, ResistorStyle::zigzag))
       ADD_FAILURE() << sequence << ": " << collision;
+    for (const auto& crossing : crossings(content.drawing))
+      ADD_FAILURE() << sequence << ": " << crossing;
   }
 }
 

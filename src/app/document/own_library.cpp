@@ -16,12 +16,17 @@ OwnLibrary::OwnLibrary(amp::Library& library, std::filesystem::path folder, std:
     : QObject(window), library_(library), folder_(std::move(folder)), standStill_(std::move(standStill)),
       changed_(std::move(changed)), window_(window) {}
 
-void OwnLibrary::readAgain() {
+bool OwnLibrary::change(const std::function<std::vector<Problem>()>& how) {
   standStill_();
-  const auto faulty = library_.addOwn(folder_);
+  const auto faulty = how();
   changed_();
-  tell(faulty);
-  if (faulty.empty())
+  for (const auto& line : faultyLines(faulty))
+    Q_EMIT said(line, true);
+  return faulty.empty();
+}
+
+void OwnLibrary::readAgain() {
+  if (change([this] { return library_.addOwn(folder_); }))
     Q_EMIT said(tr("Your own sections, tubes and roles are read again from %1.").arg(QString::fromStdString(folder_)),
                 false);
 }
@@ -48,23 +53,12 @@ void OwnLibrary::import(const QString& path) {
     return;
   if (const auto problem = files::saveAtomically(target, *text))
     return Q_EMIT said(QString::fromStdString(problem->line()), true);
-  standStill_();
-  const auto faulty = library_.addOwn(folder_);
-  changed_();
-  tell(faulty);
+  change([this] { return library_.addOwn(folder_); });
   Q_EMIT said(tr("\u201c%1\u201d is among your own now.").arg(name), false);
 }
 
 void OwnLibrary::takeCopies(const std::string& copies, const std::string& from) {
-  standStill_();
-  const auto faulty = library_.addCopies(copies, from);
-  changed_();
-  tell(faulty);
-}
-
-void OwnLibrary::tell(const std::vector<Problem>& faulty) {
-  for (const auto& line : faultyLines(faulty))
-    Q_EMIT said(line, true);
+  change([&] { return library_.addCopies(copies, from); });
 }
 
 QStringList faultyLines(const std::vector<Problem>& faulty) {

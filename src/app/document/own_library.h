@@ -31,7 +31,8 @@ Q_SIGNALS:
   void said(const QString& message, bool danger);
 
 private:
-  void tell(const std::vector<Problem>& faulty);
+  /// Changes the library while nobody reads it and tells what could not be taken. Whether all could.
+  bool change(const std::function<std::vector<Problem>()>& how);
 
   amp::Library& library_;
   std::filesystem::path folder_;

@@ -13,7 +13,7 @@ Selection::Selection(const Session& session, QObject* parent) : QObject(parent),
     piece_ = {};
   });
   connect(&session, &Session::changed, this, [this] {
-    if (!exists(part_)) select({});
+    if (!exists(part_)) letGo();
     // Where a section was taken out or its neighbour is gone, nothing is in hand.
     const auto& now = session_.pencilled();
     const bool gone = (!piece_.section.empty() && !now.section(piece_.section)) ||
@@ -27,9 +27,15 @@ bool Selection::exists(const std::string& part) const {
   return part.empty() || std::any_of(session_.pencilledParts().begin(), session_.pencilledParts().end(), named);
 }
 
+void Selection::letGo() {
+  part_.clear();
+  Q_EMIT selected();
+}
+
 void Selection::select(const std::string& part) {
   if (!exists(part)) return;
   part_ = part;
+  if (part.empty()) take({});
   for (const auto& known : session_.pencilledParts())
     if (known.name == part) take({known.section, {}});
   Q_EMIT selected();
@@ -38,6 +44,11 @@ void Selection::select(const std::string& part) {
 void Selection::take(Piece piece) {
   if (piece == piece_) return;
   piece_ = std::move(piece);
+  // Whoever takes another section in hand has put the part down.
+  const auto& parts = session_.pencilledParts();
+  if (std::any_of(parts.begin(), parts.end(),
+                  [&](const amp::ResolvedPart& p) { return p.name == part_ && p.section != piece_.section; }))
+    letGo();
   Q_EMIT pieceTaken();
 }
 

@@ -28,7 +28,7 @@ public:
   explicit Selection(const Session& session, QObject* parent = nullptr);
 
   [[nodiscard]] const std::string& part() const { return part_; }
-  /// A name that the document does not have changes nothing.
+  /// A name that the document does not have changes nothing; an empty one puts down what is in hand.
   void select(const std::string& part);
   /// A part's section is taken with it.
   [[nodiscard]] const Piece& piece() const { return piece_; }
@@ -52,6 +52,7 @@ Q_SIGNALS:
 
 private:
   [[nodiscard]] bool exists(const std::string& part) const;
+  void letGo(); ///< of the part, not of the piece
 
   const Session& session_;
   std::string part_;

@@ -12,7 +12,6 @@
 #include <functional>
 #include <memory>
 #include <optional>
-#include <functional>
 #include <vector>
 
 namespace vinegar::app {
@@ -82,6 +81,8 @@ public:
   /// Writes the safety copy, if there is something unsaved, and waits until it is written. It is written by itself
   /// shortly after the first change and again as long as changes go on, on a thread of its own.
   void keepSafetyCopy();
+  /// Back when no safety copy is being written: the library may then be changed.
+  void standStill() { writer_.waitForDone(); }
 
 Q_SIGNALS:
   /// Another document stands here now, before `changed`: what was shown of the former one is void.

@@ -78,8 +78,17 @@ RunPainter::RunPainter(RunContent content, ResistorStyle style)
     constexpr double unit = 12, letters = 1.5;
     QImage paper(1, 1, QImage::Format_ARGB32);
     const double length =
-        QFontMetricsF(pixelFont(textFont(9), letters * unit), &paper).horizontalAdvance(gone.title) / unit;
-    goneAreas_.emplace_back(gone.at.x() - 0.8, gone.at.y() - length, 1.6, length);
+        1.05 * QFontMetricsF(pixelFont(textFont(9), letters * unit), &paper).horizontalAdvance(gone.title) / unit;
+    gone_.push_back({gone.title, {}, 0});
+    auto& places = gone_.back().places;
+    // Upright in the gap where it stood, else level above or below that.
+    for (const double up : {0.0, 2.0, 4.0, 7.0, 10.0})
+      for (const double aside : {0.0, 0.8, -0.8, 1.6, -1.6, 2.4, -2.4, 3.5, -3.5})
+        places.emplace_back(gone.at.x() - 0.8 + aside, gone.at.y() - length - up, 1.6, length);
+    for (int away = 0; away < 40; ++away)
+      for (const double y : {gone.at.y() - 4 - away, gone.at.y() + 10 + away})
+        for (const double aside : {0.0, -4.0, 4.0, -8.0, 8.0, -12.0, 12.0})
+          places.emplace_back(gone.at.x() - length / 2 + aside, y, length, 1.6);
   }
   for (auto& drawn : parts_)
     letter(drawn);
@@ -134,14 +143,17 @@ void RunPainter::placeAll() {
     wanted.push_back(drawn.label.wanted());
   for (const auto& box : boxes_)
     wanted.push_back(box.places[0]);
+  const auto boxesEnd = wanted.size();
+  for (const auto& gone : gone_)
+    wanted.push_back(gone.places[0]);
   const auto movable = wanted.size();
   for (const auto& drawn : parts_)
     if (isFramed(drawn)) wanted.push_back(frameOf(drawn));
-  wanted.insert(wanted.end(), goneAreas_.begin(), goneAreas_.end());
   std::vector<QRectF> only(1);
   const auto places = [&](std::size_t i) -> const std::vector<QRectF>& {
     if (i < parts_.size()) return parts_[i].label.places();
-    if (i < movable) return placesOf(boxes_[i - parts_.size()]);
+    if (i < boxesEnd) return placesOf(boxes_[i - parts_.size()]);
+    if (i < movable) return gone_[i - boxesEnd].places;
     only[0] = wanted[i]; // stands where it stands
     return only;
   };
@@ -151,6 +163,8 @@ void RunPainter::placeAll() {
     drawn.label.stand(chosen[i++]);
   for (auto& box : boxes_)
     box.place = chosen[i++];
+  for (auto& gone : gone_)
+    gone.place = chosen[i++];
 }
 
 /// The drawing knows its symbols and wires; what is written beside them at its edges reaches further.
@@ -161,6 +175,8 @@ void RunPainter::measure() {
     if (!drawn.label.area().isEmpty()) bounds_ |= drawn.words();
   for (const auto& box : boxes_)
     bounds_ |= box.reach();
+  for (const auto& gone : gone_)
+    bounds_ |= gone.places[gone.place].adjusted(-0.5, -1, 0.5, 0.5);
 }
 
 std::vector<QRectF> RunPainter::setReadings(std::map<std::string, InkAndPencil> labels,
@@ -188,6 +204,9 @@ std::vector<QRectF> RunPainter::setReadings(std::map<std::string, InkAndPencil> 
     boxesBefore.push_back(boxes_[i].reach());
     otherVolts[i] = differ(volts, content_.volts, boxes_[i].node());
   }
+  std::vector<QRectF> goneBefore;
+  for (const auto& gone : gone_)
+    goneBefore.push_back(gone.places[gone.place]);
   content_.labels = std::move(labels);
   content_.volts = std::move(volts);
   content_.stressed = std::move(stressed);
@@ -206,6 +225,8 @@ std::vector<QRectF> RunPainter::setReadings(std::map<std::string, InkAndPencil> 
     // What makes way for a longer word is painted anew, too.
     if (take(othersText[i], wordsBefore[i], parts_[i].words()) && !othersText[i] && !isPencilled(parts_[i]))
       ++stillState_;
+  for (std::size_t i = 0; i < gone_.size(); ++i)
+    if (take(false, goneBefore[i], gone_[i].places[gone_[i].place])) ++stillState_;
   for (std::size_t i = 0; i < boxes_.size(); ++i)
     take(otherVolts[i], boxesBefore[i], boxes_[i].reach());
   if (!changed.empty()) measure();
@@ -323,10 +344,13 @@ void RunPainter::paintStill(QPainter& painter, double unit, const std::string& s
     if (!isPencilled(drawn) && meets(visible, drawn.words())) drawn.label.paint(painter, unit);
   auto font = pixelFont(textFont(9), 1.5 * unit);
   font.setStrikeOut(true);
-  for (const auto& gone : content_.gone) {
+  for (const auto& gone : gone_) {
+    const auto& area = gone.places[gone.place];
+    const bool upright = area.height() > area.width();
     painter.save();
-    painter.translate(gone.at * unit);
-    painter.rotate(-90);
+    painter.translate((upright ? QPointF(area.center().x(), area.bottom()) : QPointF(area.left(), area.center().y())) *
+                      unit);
+    if (upright) painter.rotate(-90);
     painter.setFont(font);
     painter.setPen(t.pencil);
     painter.drawText(QPointF(0, 0.5 * unit), gone.title);
@@ -343,6 +367,8 @@ std::vector<RunPainter::TextArea> RunPainter::textAreas() const {
       areas.push_back({drawn.part->name, {line.topLeft() / unit, line.size() / unit}});
   for (const auto& box : boxes_)
     areas.push_back({box.tag ? box.tag->node : box.flag->rail, box.places[box.place]});
+  for (const auto& gone : gone_)
+    areas.push_back({gone.title.toStdString(), gone.places[gone.place]});
   return areas;
 }
 

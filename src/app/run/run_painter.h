@@ -20,7 +20,7 @@ struct RunContent {
   /// What was taken out and is not inked yet: its name stays, struck through, where it stood.
   struct Gone {
     QString title;
-    QPointF at; ///< where the words begin, upwards
+    QPointF at; ///< where the words begin, upwards, if nothing else lies there
     bool operator==(const Gone&) const = default;
   };
   std::vector<Gone> gone = {};
@@ -110,7 +110,12 @@ private:
     std::vector<std::pair<QRectF, QPainterPath>> bent; ///< with corners, and ground symbols
   };
   Wires ink_, pencil_;
-  std::vector<QRectF> goneAreas_;
+  struct Gone { ///< the title of what was taken out
+    QString title;
+    std::vector<QRectF> places;
+    std::size_t place = 0;
+  };
+  std::vector<Gone> gone_;
 };
 
 } // namespace vinegar::app

@@ -4,7 +4,8 @@
 
 namespace vinegar::app {
 
-std::vector<RunContent::Gone> whatIsGone(const Session& session, const amp::Drawing& drawing) {
+std::vector<RunContent::Gone> whatIsGone(const std::vector<amp::Mark>& marks, const amp::Drawing& drawing,
+                                         const amp::Library& library) {
   std::vector<RunContent::Gone> gone;
   const auto frameOf = [&](const std::string& id) -> const amp::Drawing::Frame* {
     for (const auto& frame : drawing.frames)
@@ -12,7 +13,7 @@ std::vector<RunContent::Gone> whatIsGone(const Session& session, const amp::Draw
     return nullptr;
   };
   const auto title = [&](const amp::SectionUse& use) {
-    return QString::fromStdString(amp::describeSection(use, session.library()));
+    return QString::fromStdString(amp::describeSection(use, library));
   };
   constexpr double above = 2, beside = 0.7, next = 1.9; // the signal line; a section; words side by side
   std::map<std::string, int> standing;                  // how many stand at a place already
@@ -20,7 +21,7 @@ std::vector<RunContent::Gone> whatIsGone(const Session& session, const amp::Draw
     const double x = frame ? frame->right + beside : -beside, y = (frame ? frame->origin.y : 0) - above;
     gone.push_back({words, {x + next * standing[after]++, y}});
   };
-  for (const auto& mark : session.document().sheet().marks)
+  for (const auto& mark : marks)
     for (const auto& change : mark.changes) {
       if (const auto* removed = std::get_if<amp::RemoveSection>(&change)) {
         put(removed->spot.after, frameOf(removed->spot.after), title(removed->use));
@@ -35,9 +36,9 @@ std::vector<RunContent::Gone> whatIsGone(const Session& session, const amp::Draw
   return gone;
 }
 
-std::set<std::string> whatIsPutIn(const Session& session) {
+std::set<std::string> whatIsPutIn(const std::vector<amp::Mark>& marks) {
   std::set<std::string> ids;
-  for (const auto& mark : session.document().sheet().marks)
+  for (const auto& mark : marks)
     for (const auto& change : mark.changes) {
       if (const auto* added = std::get_if<amp::AddSection>(&change)) ids.insert(added->use.id);
       if (const auto* replaced = std::get_if<amp::ReplaceSection>(&change)) ids.insert(replaced->to.id);

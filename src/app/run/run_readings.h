@@ -8,10 +8,11 @@
 namespace vinegar::app {
 
 /// What the active sheet has taken out of the amplifier that is drawn, each where it stood.
-std::vector<RunContent::Gone> whatIsGone(const Session& session, const amp::Drawing& drawing);
+std::vector<RunContent::Gone> whatIsGone(const std::vector<amp::Mark>& marks, const amp::Drawing& drawing,
+                                         const amp::Library& library);
 
 /// Ids of the sections that the active sheet has put in, also in the place of others.
-std::set<std::string> whatIsPutIn(const Session& session);
+std::set<std::string> whatIsPutIn(const std::vector<amp::Mark>& marks);
 
 /// Everything that is written in the run, and what is marked in it as stressed.
 struct RunReadings {

@@ -287,7 +287,7 @@ void RunView::mouseReleaseEvent(QMouseEvent*) {
 
 void RunView::wheelEvent(QWheelEvent* event) {
   if (event->modifiers() & Qt::ControlModifier) {
-    zoomTo(zoom_ * std::pow(1.15, event->angleDelta().y() / 120.0));
+    zoomTo(unit() / pixelsPerGrid * std::pow(1.15, event->angleDelta().y() / 120.0));
     event->accept();
     return;
   }
@@ -367,10 +367,10 @@ void RunView::keyPressEvent(QKeyEvent* event) {
     return;
   case Qt::Key_Plus:
   case Qt::Key_Equal:
-    zoomTo(zoom_ * 1.15);
+    zoomTo(unit() / pixelsPerGrid * 1.15);
     return;
   case Qt::Key_Minus:
-    zoomTo(zoom_ / 1.15);
+    zoomTo(unit() / pixelsPerGrid / 1.15);
     return;
   default:
     break;

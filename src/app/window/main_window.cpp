@@ -337,7 +337,12 @@ void MainWindow::documentChanged() {
 
 void MainWindow::takeOwn(amp::Library& library, const std::filesystem::path& folder) {
   own_ = new OwnLibrary(
-      library, folder, [this] { asker_.standStill(); }, [this] { session_.reconsider(); }, this);
+      library, folder,
+      [this] {
+        asker_.standStill();
+        session_.standStill();
+      },
+      [this] { session_.reconsider(); }, this);
   connect(own_, &OwnLibrary::said, this, &MainWindow::notify);
   session_.takeCopies = [this](const std::string& copies, const std::string& from) { own_->takeCopies(copies, from); };
   for (const auto* id : {"import-own", "reread-own"})
@@ -368,8 +373,8 @@ void MainWindow::drawRun() {
   drawing_ = std::make_shared<const amp::Drawing>(amp::drawRun(session_.pencilled(), library_, spread));
   RunContent content;
   content.drawing = *drawing_;
-  content.gone = whatIsGone(session_, *drawing_);
-  content.putIn = whatIsPutIn(session_);
+  content.gone = whatIsGone(drawnMarks_, *drawing_, library_);
+  content.putIn = whatIsPutIn(drawnMarks_);
   run_->setRun(std::move(content), settings_.resistors);
   run_->select(selection_.part());
   if (freshRun_ && selection_.part().empty()) run_->showEnd(pages_->isAbout(PageFacts::supplyEnd));
