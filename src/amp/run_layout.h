@@ -65,6 +65,10 @@ private:
   void placeSides();
   /// From the right, where the signal is taken, back to the left.
   void placeFeedback(const Chain& chain, const SectionTemplate& section);
+  /// A join of a chain's end: a wire where it can run through no symbol, else a name at both ends.
+  void wireOrName(const SectionUse& use, const Port& port, const std::string& other, const std::string& name,
+                  std::vector<Point> points);
+  [[nodiscard]] bool runsFree(const std::vector<Point>& points) const;
   /// The least y at which something fits between two x, so far below all that stands there.
   [[nodiscard]] double clearOf(double left, double right, double below) const;
   /// Lowest edge of all that stands between two x, at least the line's own feet.

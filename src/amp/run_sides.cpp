@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <tuple>
 #include <utility>
 
 namespace vinegar::amp {
@@ -72,22 +73,43 @@ void RunLayout::placeFeedback(const Chain& chain, const SectionTemplate& section
   const Point origin{x, y}, head = origin + to->at;
   addSection(lane, section, origin);
   addFlagsAndGrounds(lane, section, origin);
-  if (target != ports_.end() && !wired) {
-    flagEnd(lane.id + "." + to->name, chain.id + " return");
-    flagEnd(chain.to, chain.id + " return");
-  } else if (target != ports_.end()) {
-    if (aside > 0)
-      addLine(nodeKey(lane, to->node), {foot, {foot.x, head.y - over}, {head.x, head.y - over}, head});
-    else
-      addLine(nodeKey(lane, to->node), {foot, head});
-  }
-  if (source != ports_.end() && !down) {
-    flagEnd(lane.id + "." + from->name, chain.id + " send");
-    flagEnd(chain.from, chain.id + " send");
-  } else if (source != ports_.end())
-    addLine(nodeKey(lane, from->node),
-            {origin + from->at, {drop, origin.y + from->at.y}, {drop, source->second.y}, source->second});
+  std::vector<Point> there, back;
+  if (wired && aside > 0)
+    there = {foot, {foot.x, head.y - over}, {head.x, head.y - over}, head};
+  else if (wired)
+    there = {foot, head};
+  if (down) back = {origin + from->at, {drop, origin.y + from->at.y}, {drop, source->second.y}, source->second};
+  if (target != ports_.end()) wireOrName(lane, *to, chain.to, chain.id + " return", std::move(there));
+  if (source != ports_.end()) wireOrName(lane, *from, chain.from, chain.id + " send", std::move(back));
   rows_.push_back({left, end, y + extentOf(section).bottom});
+}
+
+void RunLayout::wireOrName(const SectionUse& use, const Port& port, const std::string& other, const std::string& name,
+                           std::vector<Point> points) {
+  if (!points.empty() && runsFree(points)) return addLine(nodeKey(use, port.node), std::move(points));
+  flagEnd(use.id + "." + port.name, name);
+  flagEnd(other, name);
+}
+
+bool RunLayout::runsFree(const std::vector<Point>& points) const {
+  constexpr double within = 0.3, beside = 1.0; // a wire may end at a pin
+  for (const auto& part : drawing_.parts) {
+    if (part.pins.empty()) continue;
+    auto [left, right] = std::pair{part.pins.front().x, part.pins.front().x};
+    auto [top, bottom] = std::pair{part.pins.front().y, part.pins.front().y};
+    for (const auto& pin : part.pins) {
+      std::tie(left, right) = std::pair{std::min(left, pin.x), std::max(right, pin.x)};
+      std::tie(top, bottom) = std::pair{std::min(top, pin.y), std::max(bottom, pin.y)};
+    }
+    const double wide = right - left > 0 ? -within : beside, high = bottom - top > 0 ? -within : beside;
+    for (std::size_t i = 0; i + 1 < points.size(); ++i) {
+      const auto [a, b] = std::pair{points[i], points[i + 1]};
+      if (std::max(a.x, b.x) > left - wide && std::min(a.x, b.x) < right + wide && std::max(a.y, b.y) > top - high &&
+          std::min(a.y, b.y) < bottom + high)
+        return false;
+    }
+  }
+  return true;
 }
 
 double RunLayout::clearOf(double left, double right, double below) const {
@@ -157,24 +179,20 @@ void RunLayout::placeChain(const Chain& chain) {
   }
   if (!before) return;
   if (const auto* in = entryOf(uses.front(), "in", "from"); in && isDrawn(send)) {
-    const auto end = uses.front().id + "." + in->name;
-    const Point at = ports_.at(end);
-    if (sendX) {
-      addLine(nodeKey(uses.front(), in->node), {at, {*sendX, at.y}, {*sendX, send->second.y}, send->second});
-    } else {
-      flagEnd(end, chain.id + " send");
-      flagEnd(chain.from, chain.id + " send");
-    }
+    const Point at = ports_.at(uses.front().id + "." + in->name);
+    std::vector<Point> points;
+    if (sendX) points = {at, {*sendX, at.y}, {*sendX, send->second.y}, send->second};
+    wireOrName(uses.front(), *in, chain.from, chain.id + " send", std::move(points));
   }
   if (const auto* out = entryOf(*before, "out", "to"); out && isDrawn(back)) {
-    const auto end = before->id + "." + out->name;
-    const Point at = ports_.at(end), to = back->second;
+    const Point at = ports_.at(before->id + "." + out->name), to = back->second;
     std::optional<double> rise;
     if (!isSupplyPort(returnPort) && std::abs(to.x - at.x) < longest)
       rise = freeColumn(to, to.x, to.y + 1, std::max(at.y, returnY));
+    std::vector<Point> points;
+    const auto go = [&](double toX, double toY) { points.push_back({toX, toY}); };
     if (rise) {
-      std::vector<Point> points{at};
-      const auto go = [&](double toX, double toY) { points.push_back({toX, toY}); };
+      points.push_back(at);
       if (at.x > *rise) {
         go(at.x + gap_ / 4, at.y);
         go(at.x + gap_ / 4, returnY);
@@ -185,11 +203,8 @@ void RunLayout::placeChain(const Chain& chain) {
         go(to.x, to.y + 1);
       }
       points.push_back(to);
-      addLine(nodeKey(*before, out->node), std::move(points));
-    } else {
-      flagEnd(end, chain.id + " return");
-      flagEnd(returnPort, chain.id + " return");
     }
+    wireOrName(*before, *out, returnPort, chain.id + " return", std::move(points));
   }
   rows_.push_back({left, right, y + extent.bottom});
 }

@@ -54,10 +54,11 @@ int printOperatingPoint(const Asked& asked, const amp::Circuit& circuit) {
                  units::reading(part.amps, Unit::ampere, 4), units::reading(part.watts, Unit::watt, 3));
     fmt::print("\n");
     for (const auto& tube : point->tubes)
-      fmt::print("{:<5} {:<6} plate {} {} {}, bias {}, gm {:.3g} mS, rp {}, mu {}\n", printable(tube.name), tube.type,
+      fmt::print("{:<5} {:<6} plate {} {} {}, bias {}, gm {}, rp {}, mu {}\n", printable(tube.name), tube.type,
                  units::reading(tube.plateVolts, Unit::volt), units::reading(tube.plateAmps, Unit::ampere),
                  units::reading(tube.plateWatts, Unit::watt), units::reading(tube.gridVolts, Unit::volt),
-                 tube.gm * 1000, units::reading(tube.rp, Unit::ohm), units::reading(tube.mu, Unit::none));
+                 units::reading(tube.gm, Unit::siemens), units::reading(tube.rp, Unit::ohm),
+                 units::reading(tube.mu, Unit::none));
   }
   return 0;
 }

@@ -35,12 +35,12 @@ struct Spelling {
   std::string_view text;
   Unit unit;
 };
-constexpr std::array<Spelling, 21> spellings{
-    {{"ohms", Unit::ohm},   {"ohm", Unit::ohm}, {"Ohm", Unit::ohm},  {"Ohms", Unit::ohm}, {"\u03a9", Unit::ohm},
-     {"\u2126", Unit::ohm}, {"F", Unit::farad}, {"f", Unit::farad},  {"fd", Unit::farad}, {"H", Unit::henry},
-     {"h", Unit::henry},    {"V", Unit::volt},  {"v", Unit::volt},   {"A", Unit::ampere}, {"a", Unit::ampere},
-     {"W", Unit::watt},     {"w", Unit::watt},  {"Hz", Unit::hertz}, {"hz", Unit::hertz}, {"dB", Unit::decibel},
-     {"E", Unit::ohm}}};
+constexpr std::array<Spelling, 22> spellings{
+    {{"ohms", Unit::ohm},   {"ohm", Unit::ohm},  {"Ohm", Unit::ohm},  {"Ohms", Unit::ohm}, {"\u03a9", Unit::ohm},
+     {"\u2126", Unit::ohm}, {"F", Unit::farad},  {"f", Unit::farad},  {"fd", Unit::farad}, {"H", Unit::henry},
+     {"h", Unit::henry},    {"V", Unit::volt},   {"v", Unit::volt},   {"A", Unit::ampere}, {"a", Unit::ampere},
+     {"W", Unit::watt},     {"w", Unit::watt},   {"Hz", Unit::hertz}, {"hz", Unit::hertz}, {"dB", Unit::decibel},
+     {"E", Unit::ohm},      {"S", Unit::siemens}}};
 
 std::string_view unitName(Unit unit) {
   switch (unit) {
@@ -56,6 +56,8 @@ std::string_view unitName(Unit unit) {
     return "amperes";
   case Unit::watt:
     return "watts";
+  case Unit::siemens:
+    return "siemens";
   case Unit::hertz:
     return "hertz";
   case Unit::decibel:
@@ -158,6 +160,8 @@ std::string_view symbol(Unit unit) {
     return "A";
   case Unit::watt:
     return "W";
+  case Unit::siemens:
+    return "S";
   case Unit::hertz:
     return "Hz";
   case Unit::decibel:

@@ -8,7 +8,7 @@
 
 namespace vinegar::units {
 
-enum class Unit { none, ohm, farad, henry, volt, ampere, watt, hertz, decibel };
+enum class Unit { none, ohm, farad, henry, volt, ampere, watt, siemens, hertz, decibel };
 
 /// What is wrong with a written value, in one sentence for the builder.
 struct ValueError {

@@ -458,9 +458,9 @@ TEST(RandomDesigns, FromTheMainsLoadSolveAndDraw) {
           << rail.name;
   }
   std::printf("random designs from the mains: %d solved, %d without a steady state\n", solved, unsolved);
-  // Half of them have values up to fifty times off: a rectifier without a capacitor worth the name, a reservoir of some
-  // nanofarads. Of those a few may be refused; the sensible ones below may not.
-  EXPECT_LE(unsolved, 9);
+  // Half of them have values up to fifty times off: mains that are switched off, a rectifier without a capacitor worth
+  // the name. Of those a few may be refused; the sensible ones below may not.
+  EXPECT_LE(unsolved, 5);
   EXPECT_GT(solved, 100);
 }
 
@@ -468,6 +468,14 @@ TEST(RandomDesigns, SensibleOnesAllConverge) {
   std::mt19937 random(42);
   for (int i = 0; i < 500; ++i) {
     const auto circuit = compile(randomDesign(random, 0.95), library());
+    ASSERT_TRUE(circuit) << circuit.error().line();
+    const auto point = predict::predictOperatingPoint(*circuit);
+    if (!point) {
+      EXPECT_NE(point.error().message.find("no DC path"), std::string::npos) << i << ": " << point.error().line();
+    }
+  }
+  for (int i = 0; i < 60; ++i) {
+    const auto circuit = compile(randomDesign(random, 0.3, true), library());
     ASSERT_TRUE(circuit) << circuit.error().line();
     const auto point = predict::predictOperatingPoint(*circuit);
     if (!point) {

@@ -57,7 +57,7 @@ FigureTable::Rows ofTube(const predict::TubeReading* ink, const predict::TubeRea
     both(tr("Screen power"),
          [](const T& t) { return t.screenWatts ? meterReading(*t.screenWatts, Unit::watt) : QString(); });
   }
-  both(tr("gm here"), [](const T& t) { return QString::number(t.gm * 1000, 'g', 3) + QStringLiteral(" mS"); });
+  both(tr("gm here"), [](const T& t) { return t.gm > 1e-9 ? readingOf(t.gm, Unit::siemens) : noReading(); });
   both(tr("rp here"), [](const T& t) { return readingOf(t.rp, Unit::ohm); });
   both(tr("mu here"), [](const T& t) { return std::isfinite(t.mu) ? QString::number(t.mu, 'g', 3) : noReading(); });
   return table.take();
