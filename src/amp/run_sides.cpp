@@ -92,7 +92,7 @@ void RunLayout::wireOrName(const SectionUse& use, const Port& port, const std::s
 }
 
 bool RunLayout::runsFree(const std::vector<Point>& points) const {
-  constexpr double within = 0.3, beside = 1.0; // a wire may end at a pin
+  constexpr double within = 0.3, beside = 1.0; // a wire may end at the pin of a part with two
   for (const auto& part : drawing_.parts) {
     if (part.pins.empty()) continue;
     auto [left, right] = std::pair{part.pins.front().x, part.pins.front().x};
@@ -101,7 +101,10 @@ bool RunLayout::runsFree(const std::vector<Point>& points) const {
       std::tie(left, right) = std::pair{std::min(left, pin.x), std::max(right, pin.x)};
       std::tie(top, bottom) = std::pair{std::min(top, pin.y), std::max(bottom, pin.y)};
     }
-    const double wide = right - left > 0 ? -within : beside, high = bottom - top > 0 ? -within : beside;
+    // A tube is as wide on the side where it has no pin.
+    if (isTube(part.kind)) right = std::max(right, 2 * part.pins.front().x - left);
+    const bool two = part.pins.size() < 3;
+    const double wide = two && right > left ? -within : beside, high = two && bottom > top ? -within : beside;
     for (std::size_t i = 0; i + 1 < points.size(); ++i) {
       const auto [a, b] = std::pair{points[i], points[i + 1]};
       if (std::max(a.x, b.x) > left - wide && std::min(a.x, b.x) < right + wide && std::max(a.y, b.y) > top - high &&

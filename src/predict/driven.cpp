@@ -1,0 +1,406 @@
+#include "predict/driven.h"
+
+#include "circuit/transient.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <functional>
+#include <limits>
+#include <numbers>
+#include <tuple>
+
+namespace vinegar::predict {
+namespace {
+
+using circuit::System;
+
+constexpr int rise = 4, settled = 2, samplesPerPeriod = 64; ///< periods of a wave, and what is kept of the last
+constexpr double half = 0.5;                                ///< of the slope at rest: the limit
+constexpr double mostInput = mostInputPeak;
+constexpr std::size_t kinds = 4;
+
+/// The least slope share of each kind that a stage comes to.
+struct Worst {
+  std::array<double, kinds> share{1, 1, 1, 1};
+  void take(Limit::Kind kind, double s) {
+    auto& own = share[static_cast<std::size_t>(kind)];
+    own = std::min(own, s);
+  }
+};
+
+/// Takes note of a stage's state at the port volts.
+class Watch {
+public:
+  explicit Watch(const StagePorts& stage) : stage_(stage) { stage.evaluate(stage.rest(), restAmps_, slopes_); }
+
+  void look(const Eigen::VectorXd& volts, Worst& worst) {
+    stage_.evaluate(volts, amps_, slopes_);
+    const double share = stage_.slopeShare(slopes_);
+    if (share < 0.95) {
+      const double withoutGrid = stage_.slopeShare(stage_.withoutGridCurrent(slopes_));
+      if (withoutGrid - share > (1 - share) / 2)
+        worst.take(Limit::Kind::gridCurrent, share);
+      else
+        worst.take(total(amps_) < total(restAmps_) ? Limit::Kind::cutOff : Limit::Kind::saturation, share);
+    }
+    const auto& tubes = stage_.tubes();
+    if (tubes.size() > 1)
+      for (std::size_t t = 0; t < tubes.size(); ++t)
+        if (amps_[tubes[t].plate()] < restAmps_[tubes[t].plate()])
+          worst.take(Limit::Kind::classA, stage_.slopeShareOf(t, slopes_));
+  }
+
+private:
+  [[nodiscard]] double total(const Eigen::VectorXd& amps) const {
+    double sum = 0;
+    for (const auto& tube : stage_.tubes())
+      sum += amps[tube.plate()];
+    return sum;
+  }
+
+  const StagePorts& stage_;
+  Eigen::VectorXd restAmps_, amps_;
+  Eigen::MatrixXd slopes_;
+};
+
+/// The stage alone, its surroundings linear and without memory, at the crest of ever more drive.
+class Crest {
+public:
+  Crest(const StagePorts& stage, bool up) : stage_(stage) {
+    // The phase of what controls the stage counts as none.
+    std::complex<double> control = 0;
+    for (const auto& tube : stage.tubes())
+      if (std::abs(stage.drive()[tube.grid()]) > 1.001 * std::abs(control)) control = stage.drive()[tube.grid()];
+    const auto turn = std::abs(control) > 0 ? std::conj(control) / std::abs(control) : 1.0;
+    drive_ = (stage.drive() * turn).real() * (up ? 1 : -1);
+    size_ = std::abs(control);
+    impedance_ = stage.impedance().real();
+    stage.evaluate(stage.rest(), restAmps_, slopes_);
+    volts_ = stage.rest();
+  }
+
+  [[nodiscard]] double size() const { return size_; } ///< volts at the grid for one of the source
+  [[nodiscard]] const Eigen::VectorXd& volts() const { return volts_; }
+
+  /// Goes on from the last drive; false where no state is found.
+  bool at(double source) {
+    const Eigen::VectorXd base = stage_.rest() + source * drive_ + impedance_ * restAmps_;
+    const auto misfit = [&](const Eigen::VectorXd& volts) {
+      stage_.evaluate(volts, amps_, slopes_);
+      return Eigen::VectorXd(volts - base + impedance_ * amps_);
+    };
+    Eigen::VectorXd volts = volts_, wrong = misfit(volts);
+    for (int i = 0; i < 60; ++i) {
+      if (wrong.lpNorm<Eigen::Infinity>() < 1e-6) {
+        volts_ = volts;
+        return true;
+      }
+      const Eigen::MatrixXd matrix = Eigen::MatrixXd::Identity(volts.size(), volts.size()) + impedance_ * slopes_;
+      const Eigen::VectorXd step = matrix.partialPivLu().solve(wrong);
+      const double before = wrong.norm();
+      double scale = 1;
+      Eigen::VectorXd next;
+      for (int halving = 0; halving < 12; ++halving, scale /= 2) {
+        next = volts - scale * step;
+        wrong = misfit(next);
+        if (wrong.norm() < before) break;
+      }
+      if (!next.allFinite()) return false;
+      volts = next;
+    }
+    return false;
+  }
+
+private:
+  const StagePorts& stage_;
+  Eigen::VectorXd drive_, restAmps_, amps_, volts_;
+  Eigen::MatrixXd impedance_, slopes_;
+  double size_ = 0;
+};
+
+std::vector<StagePorts> stagePorts(const SmallSignal& signal) {
+  std::vector<StagePorts> stages;
+  for (const auto& tubes : stagesOf(*signal.idle().circuit)) {
+    StagePorts stage(signal, tubes);
+    // A stage that the signal does not come to has no limit to be met, nor one whose tubes are cut off at rest.
+    if (stage.drive().allFinite() && stage.amps().allFinite() && stage.amps().norm() > 1e-12 * std::abs(signal.input()))
+      stages.push_back(std::move(stage));
+  }
+  return stages;
+}
+
+Limit limitOf(const StagePorts& stage, std::size_t kind, double inputPeak) {
+  Limit limit{static_cast<Limit::Kind>(kind), {}, inputPeak};
+  for (const auto& tube : stage.tubes())
+    limit.tubes.push_back(tube.part->resolved.name);
+  return limit;
+}
+
+/// Raises the drive of the stage alone until `seen` says enough or nothing is found: its arguments are the drive of the
+/// source, peak, the one before (0: none), what the stage came to at both, and the port volts now.
+void raise(const StagePorts& stage, bool up, double most,
+           const std::function<bool(double, double, const Worst&, const Worst&, const Eigen::VectorXd&)>& seen) {
+  constexpr double pace = 1.2;
+  Watch watch(stage);
+  Crest crest(stage, up);
+  if (crest.size() <= 0) return;
+  double before = 0;
+  Worst last;
+  for (double drive = std::min(1e-3 / crest.size(), most / 2); drive <= most; drive *= pace) {
+    if (!crest.at(drive)) return;
+    Worst worst;
+    watch.look(crest.volts(), worst);
+    if (!seen(drive, before, worst, last, crest.volts())) return;
+    last = worst;
+    before = drive;
+  }
+}
+
+/// Straight between the two in the logarithm is within a thousandth at the pace above.
+double crossing(double before, double now, double shareBefore, double share) {
+  if (before <= 0 || shareBefore <= share) return now;
+  return before * std::pow(now / before, std::clamp((shareBefore - half) / (shareBefore - share), 0.0, 1.0));
+}
+
+/// The least drive of the source, peak, at which the stage alone meets each of its limits; none under `most`.
+std::array<double, kinds> localDrives(const StagePorts& stage, double most) {
+  std::array<double, kinds> drives;
+  drives.fill(std::numeric_limits<double>::infinity());
+  for (const bool up : {true, false})
+    raise(stage, up, most, [&](double drive, double before, const Worst& now, const Worst& last, const auto&) {
+      for (std::size_t k = 0; k < kinds; ++k)
+        if (now.share[k] < half) drives[k] = std::min(drives[k], crossing(before, drive, last.share[k], now.share[k]));
+      return *std::min_element(now.share.begin(), now.share.begin() + 3) > 0.2;
+    });
+  return drives;
+}
+
+/// Waves of rising input, and what each stage comes to in them.
+class Search {
+public:
+  Search(const SmallSignal& signal, const std::vector<StagePorts>& stages) : signal_(signal), stages_(stages) {
+    for (const auto& stage : stages)
+      for (const auto& tube : stage.tubes())
+        nodes_.insert(nodes_.end(), tube.part->nodes.begin(), tube.part->nodes.end());
+  }
+
+  /// Shares of every stage at this input; kept. A Problem where the wave has no answer.
+  const tl::expected<std::vector<Worst>, Problem>& at(double input) {
+    const auto [found, isNew] = runs_.try_emplace(input, tl::unexpected(Problem{}));
+    if (!isNew) return found->second;
+    const auto wave = driveAmplifier(signal_, input, nodes_, goOn);
+    if (!wave) {
+      found->second = tl::unexpected(wave.error());
+      return found->second;
+    }
+    std::vector<Worst> worst(stages_.size());
+    Eigen::Index row = 0;
+    for (std::size_t s = 0; s < stages_.size(); ++s) {
+      Watch watch(stages_[s]);
+      Eigen::VectorXd ports(stages_[s].rest().size());
+      const auto first = row;
+      for (Eigen::Index k = 0; k < wave->volts.cols(); ++k) {
+        row = first;
+        for (const auto& tube : stages_[s].tubes()) {
+          for (Eigen::Index p = 0; p < tube.count; ++p)
+            ports[tube.first + p] = wave->volts(row + p, k) - wave->volts(row + tube.count, k);
+          row += tube.count + 1;
+        }
+        watch.look(ports, worst[s]);
+      }
+    }
+    found->second = std::move(worst);
+    return found->second;
+  }
+
+  /// The inputs nearest to the limit on either side: 0 and infinity where there is none.
+  [[nodiscard]] std::pair<double, double> bracket(std::size_t stage, std::size_t kind) const {
+    std::pair<double, double> between{0, std::numeric_limits<double>::infinity()};
+    for (const auto& [input, worst] : runs_) {
+      if (!worst) continue;
+      if ((*worst)[stage].share[kind] < half) {
+        between.second = input;
+        break;
+      }
+      between.first = input;
+    }
+    return between;
+  }
+  [[nodiscard]] double shareAt(double input, std::size_t stage, std::size_t kind) const {
+    return (*runs_.at(input))[stage].share[kind];
+  }
+  /// The input at which the share is just half, in waves at ever better guesses: to a hundredth of the share, or between
+  /// two inputs 3 % apart, where it is as good as straight. Infinite where it is not met.
+  double refine(std::size_t stage, std::size_t kind) {
+    double low = 0, high = 0, upper = 1, lower = 0;
+    for (int i = 0; i < 14; ++i) {
+      std::tie(low, high) = bracket(stage, kind);
+      if (!std::isfinite(high)) return high;
+      if (low <= 0) {
+        if (!at(high / 2)) break;
+        continue;
+      }
+      upper = shareAt(low, stage, kind);
+      lower = shareAt(high, stage, kind);
+      if (high / low < 1.03 || upper - half < 0.01 || half - lower < 0.01) break;
+      double part = upper < 0.999 ? (upper - half) / (upper - lower) : 0.5;
+      if (high / low > 1.3) part = std::clamp(part, 0.3, 0.7);
+      if (!at(low * std::pow(high / low, part))) break;
+    }
+    return low > 0 ? crossing(low, high, upper, lower) : high;
+  }
+
+  GoOn goOn;
+
+private:
+  const SmallSignal& signal_;
+  const std::vector<StagePorts>& stages_;
+  std::vector<circuit::Node> nodes_;
+  std::map<double, tl::expected<std::vector<Worst>, Problem>> runs_;
+};
+
+} // namespace
+
+tl::expected<Wave, Problem> driveAmplifier(const SmallSignal& signal, double inputPeak,
+                                           const std::vector<circuit::Node>& nodes, const GoOn& goOn) {
+  const auto& idle = signal.idle();
+  const auto& devices = idle.point.system->netlist().devices();
+  circuit::TransientQuestion question;
+  const double hertz = signal.hertz(), scale = inputPeak / std::abs(signal.input());
+  question.samplesPerSecond = hertz * samplesPerPeriod;
+  question.duration = (rise + settled) / hertz;
+  question.mode = circuit::TransientQuestion::Mode::preview;
+  question.outputs = nodes;
+  if (goOn) question.progress = [&](double share) { return goOn(share); };
+  for (std::size_t d = 0; d < devices.size(); ++d)
+    if (const auto* source = std::get_if<circuit::VoltageSource>(&devices[d].law); source && source->ac != 0)
+      question.drive[static_cast<int>(d)] = {[hertz, peak = source->ac * scale](double t) {
+                                               const double risen = std::min(1.0, t * hertz / rise);
+                                               return peak * std::sin(risen * std::numbers::pi / 2) *
+                                                      std::sin(risen * std::numbers::pi / 2) *
+                                                      std::sin(2 * std::numbers::pi * hertz * t);
+                                             },
+                                             {}};
+  auto answer = circuit::solveTransient(*idle.point.system, idle.point.dc.x, question);
+  if (!answer) return tl::unexpected(answer.error());
+  return Wave{hertz, inputPeak, answer->volts.rightCols(samplesPerPeriod)};
+}
+
+std::optional<CrestLimit> crestLimit(const StagePorts& stage, const SmallSignal& signal, bool gridUp, double mostPeak) {
+  std::optional<CrestLimit> limit;
+  const double input = std::abs(signal.input());
+  Eigen::VectorXd volts = stage.rest();
+  raise(stage, gridUp, mostPeak / input,
+        [&](double drive, double before, const Worst& now, const Worst& last, const Eigen::VectorXd& ports) {
+          for (std::size_t k = 0; k + 1 < kinds; ++k)
+            if (now.share[k] < half) {
+              const double at = crossing(before, drive, last.share[k], now.share[k]);
+              if (limit && limit->inputPeak <= at * input) continue;
+              const double part = before > 0 ? (at - before) / (drive - before) : 1;
+              const Eigen::VectorXd there = volts + part * (ports - volts);
+              Eigen::VectorXd amps;
+              Eigen::MatrixXd slopes;
+              stage.evaluate(there, amps, slopes);
+              const auto plate = stage.tubes().front().plate();
+              limit = CrestLimit{static_cast<Limit::Kind>(k), at * input, there[plate] - stage.rest()[plate], amps[plate]};
+            }
+          volts = ports;
+          return !limit;
+        });
+  return limit;
+}
+
+std::vector<Limit> localLimits(const SmallSignal& signal, double mostPeak) {
+  std::vector<Limit> limits;
+  if (!signal.stands()) return limits;
+  for (const auto& stage : stagePorts(signal)) {
+    const double input = std::abs(signal.input());
+    const auto drives = localDrives(stage, mostPeak / input);
+    for (std::size_t k = 0; k < kinds; ++k)
+      if (std::isfinite(drives[k])) limits.push_back(limitOf(stage, k, drives[k] * input));
+  }
+  return limits;
+}
+
+const Limit* Clipping::first() const {
+  for (const auto& limit : limits)
+    if (limit.isClipping()) return &limit;
+  return nullptr;
+}
+
+tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Library&, const ClippingQuestion& question,
+                                                const GoOn& goOn) {
+  Clipping clipping{question.hertz, {}, mostInput};
+  const SmallSignal signal(idle, question.hertz);
+  if (!signal.stands()) return clipping;
+  const auto stages = stagePorts(signal);
+  if (stages.empty()) return clipping;
+  const double input = std::abs(signal.input());
+  std::vector<std::array<double, kinds>> guesses;
+  double least = mostInput;
+  for (const auto& stage : stages) {
+    auto& drives = guesses.emplace_back(localDrives(stage, mostInput / input));
+    for (std::size_t k = 0; k < kinds; ++k) {
+      drives[k] *= input;
+      if (static_cast<Limit::Kind>(k) != Limit::Kind::classA) least = std::min(least, drives[k]);
+    }
+  }
+  Search search(signal, stages);
+  int done = 0;
+  const auto tell = [&] { return !goOn || goOn(1 - 1 / (1 + 0.03 * ++done)); };
+  bool stopped = false;
+  search.goOn = [&](double) { return !(stopped = stopped || !tell()); };
+
+  if (question.firstOnly) {
+    // The neighbourhood of the guess tells which is first; what the stages before do to it is counted there.
+    double at = least;
+    for (int i = 0; i < 12 && at <= mostInput; ++i) {
+      const auto& worst = search.at(at);
+      if (stopped) return tl::unexpected(Problem::stopped());
+      if (!worst) return tl::unexpected(worst.error());
+      const bool met = std::any_of(worst->begin(), worst->end(), [](const Worst& w) {
+        return *std::min_element(w.share.begin(), w.share.begin() + 3) < half;
+      });
+      if (met) break;
+      at *= i < 2 ? 1.06 : 1.5;
+    }
+    const Limit* first = nullptr;
+    std::vector<Limit> met;
+    for (std::size_t s = 0; s < stages.size(); ++s)
+      for (std::size_t k = 0; k + 1 < kinds; ++k)
+        if (std::isfinite(search.bracket(s, k).second))
+          if (const double peak = search.refine(s, k); peak <= mostInput) met.push_back(limitOf(stages[s], k, peak));
+    if (stopped) return tl::unexpected(Problem::stopped());
+    for (const auto& limit : met)
+      if (!first || limit.inputPeak < first->inputPeak) first = &limit;
+    if (first) clipping.limits.push_back(*first);
+    return clipping;
+  }
+
+  for (double at = std::min(least, mostInput) / 1.5; at <= mostInput; at *= 1.7) {
+    const auto& worst = search.at(at);
+    if (stopped) return tl::unexpected(Problem::stopped());
+    if (!worst) {
+      if (at <= least) return tl::unexpected(worst.error());
+      clipping.mostPeak = at;
+      break;
+    }
+  }
+  for (std::size_t s = 0; s < stages.size(); ++s)
+    for (std::size_t k = 0; k < kinds; ++k) {
+      // Where the stage alone would meet it is near where it does, unless something clips before.
+      const auto [low, high] = search.bracket(s, k);
+      if (!std::isfinite(high)) continue;
+      const double guess = guesses[s][k];
+      if (guess > low && guess < high) search.at(guess);
+      const double peak = search.refine(s, k);
+      if (stopped) return tl::unexpected(Problem::stopped());
+      if (peak <= clipping.mostPeak) clipping.limits.push_back(limitOf(stages[s], k, peak));
+    }
+  std::stable_sort(clipping.limits.begin(), clipping.limits.end(),
+                   [](const Limit& a, const Limit& b) { return a.inputPeak < b.inputPeak; });
+  return clipping;
+}
+
+} // namespace vinegar::predict

@@ -1,0 +1,70 @@
+// The amplifier played with a sine: waves at any node, and the input at which each stage stops following it.
+#pragma once
+
+#include "predict/stage_ports.h"
+
+namespace vinegar::predict {
+
+/// One period of a steady sine, after the drive has risen smoothly over some periods from rest.
+struct Wave {
+  double hertz = 0, inputPeak = 0; ///< volts that the jack would carry if nothing clipped
+  Eigen::MatrixXd volts;           ///< one row per asked node, one column per sample, from the sine's rise through 0
+};
+
+/// Some ten periods of about a hundred samples: 10 to 40 ms on a large amplifier. Bias that shifts over seconds, as
+/// that of a grid which is driven hard, has not settled. A moment without a solution is the Problem.
+tl::expected<Wave, Problem> driveAmplifier(const SmallSignal& signal, double inputPeak,
+                                           const std::vector<circuit::Node>& nodes, const GoOn& goOn = {});
+
+/// Where a wave leaves the small-signal line: at its crest a little more drive does half of what it does at rest, 6 dB
+/// less. What is in the way there.
+struct Limit {
+  enum class Kind {
+    gridCurrent, ///< the grid draws as much of each further millivolt as what drives it can give
+    cutOff,      ///< the current nears nothing
+    saturation,  ///< the plate nears its knee
+    classA,      ///< one tube of a pair stops conducting; the other carries on, so this is no clipping
+  };
+  Kind kind = Kind::gridCurrent;
+  std::vector<std::string> tubes;
+  double inputPeak = 0; ///< volts at the jack, as Wave has them
+  bool isClipping() const { return kind != Kind::classA; }
+  bool operator==(const Limit&) const = default;
+};
+
+/// The first limit that a stage meets with the crest of its grid's wave upward or downward, the rest of the amplifier
+/// being linear, and how far its first tube's plate has then moved against its cathode.
+struct CrestLimit {
+  Limit::Kind kind = Limit::Kind::gridCurrent;
+  double inputPeak = 0, plateVolts = 0, plateAmps = 0;
+};
+/// Microseconds. Nothing where none is met under `mostPeak` or no state is found on the way.
+std::optional<CrestLimit> crestLimit(const StagePorts& stage, const SmallSignal& signal, bool gridUp, double mostPeak);
+/// The most of an input, volts peak, that limits are looked for under: no instrument or player gives more.
+constexpr double mostInputPeak = 10;
+
+/// By each stage's own tubes with the rest of the amplifier linear, at the frequency: well under a millisecond.
+/// In the order of the parts; a kind that is not met under `mostPeak` is left out.
+std::vector<Limit> localLimits(const SmallSignal& signal, double mostPeak);
+
+struct ClippingQuestion {
+  double hertz = 1000;
+  bool firstOnly = false; ///< the first clipping alone, which takes a few waves instead of dozens
+  bool operator==(const ClippingQuestion&) const = default;
+};
+
+/// What clips, in the order in which it does as the input rises.
+struct Clipping {
+  double hertz = 0;
+  std::vector<Limit> limits;
+  double mostPeak = 0; ///< the highest input that was looked at
+  [[nodiscard]] const Limit* first() const;
+};
+
+/// The input at which every stage reaches its limits, found on waves of the whole amplifier, so that what clips before
+/// is counted: to about 1 %. Half a second on a large amplifier; firstOnly a tenth of it. A design without a source has
+/// no limits.
+tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Library& library,
+                                                const ClippingQuestion& question, const GoOn& goOn = {});
+
+} // namespace vinegar::predict

@@ -1,0 +1,456 @@
+#include "predict/stages.h"
+
+#include "circuit/dc.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace vinegar::predict {
+namespace {
+
+using circuit::Node;
+using Complex = std::complex<double>;
+
+constexpr double audible = 1e-9;      ///< of the input: under it a node carries no signal
+constexpr double sameCurrent = 0.02;  ///< two tubes that share theirs differ by grid and leak currents only
+constexpr double heldSiemens = 1e3;   ///< holds a node still
+
+const amp::CompiledPart* tubePart(const amp::Circuit& circuit, const std::string& name) {
+  const auto* part = circuit.part(name);
+  return part && amp::isTube(part->resolved.part->kind) && !part->devices.empty() ? part : nullptr;
+}
+
+const TubeReading& readingOf(const OperatingPoint& point, const std::string& name) {
+  return *std::find_if(point.tubes.begin(), point.tubes.end(), [&](const auto& t) { return t.name == name; });
+}
+
+struct Pins {
+  Node plate, grid, cathode;
+  explicit Pins(const amp::CompiledPart& part)
+      : plate(part.nodes[0]), grid(part.nodes[part.nodes.size() - 2]), cathode(part.nodes.back()) {}
+};
+
+/// Capacitors as extras that take them out, as far as `wanted` wants that of a role and its nodes.
+template <class Wanted>
+std::vector<SmallSignal::Extra> withoutCapacitors(const SmallSignal& signal, const Wanted& wanted) {
+  std::vector<SmallSignal::Extra> extras;
+  const auto& circuit = *signal.idle().circuit;
+  for (const auto& part : circuit.parts)
+    for (const int index : part.devices) {
+      const auto& device = circuit.netlist.devices()[static_cast<std::size_t>(index)];
+      const auto* capacitor = std::get_if<circuit::Capacitor>(&device.law);
+      if (capacitor && part.resolved.part->kind == amp::PartKind::capacitor && wanted(part.resolved.part->role, device))
+        extras.push_back({device.nodes[0], device.nodes[1],
+                          {0, -2 * std::numbers::pi * signal.hertz() * capacitor->farads}});
+    }
+  return extras;
+}
+
+PublishedFigures nearestPublished(const tubes::TubeType& type, const TubeReading& tube) {
+  const tubes::PublishedPoint* nearest = nullptr;
+  double least = 0;
+  for (const auto& point : type.published) {
+    if (!point.gm && !point.mu && !point.rp) continue;
+    const double far = std::abs(std::log(std::max(tube.plateVolts, 1.0) / std::max(point.plateVolts, 1.0))) +
+                       (point.triodeConnected ? 5 : 0);
+    if (!nearest || far < least) {
+      nearest = &point;
+      least = far;
+    }
+  }
+  return nearest ? PublishedFigures{nearest->plateVolts, nearest->gm, nearest->mu, nearest->rp} : PublishedFigures{};
+}
+
+class Reader {
+public:
+  Reader(const SmallSignal& signal, const amp::Library& library) : signal_(signal), library_(library) {}
+
+  void read(const StagePorts& stage, std::vector<StageReadings>& into) const {
+    const auto& point = signal_.idle().point;
+    const bool heard = signal_.stands() && stage.amps().allFinite() &&
+                       stage.amps().norm() > audible * std::abs(signal_.input()) * stage.restSlopes().norm();
+    const auto up = heard ? crestLimit(stage, signal_, true, mostInputPeak) : std::nullopt;
+    const auto down = heard ? crestLimit(stage, signal_, false, mostInputPeak) : std::nullopt;
+    for (const auto& tube : stage.tubes()) {
+      StageReadings readings;
+      readings.tube = readingOf(point, tube.part->resolved.name);
+      if (const auto* type = library_.tubes.find(readings.tube.type)) {
+        readings.bottleRating = type->limits.system;
+        readings.screenWattsLimit = type->limits.screenWatts;
+        readings.plateVoltsLimit = type->limits.plateVolts;
+        readings.screenVoltsLimit = type->limits.screenVolts;
+        if (const auto published = nearestPublished(*type, readings.tube); published.plateVolts > 0)
+          readings.published = published;
+      }
+      readNeighbours(*tube.part, readings);
+      if (heard) readSignal(stage, *tube.part, readings);
+      readings.up = up;
+      readings.down = down;
+      if (up && down)
+        readings.restBetween = down->inputPeak / (up->inputPeak + down->inputPeak);
+      into.push_back(std::move(readings));
+    }
+  }
+
+private:
+  void readNeighbours(const amp::CompiledPart& part, StageReadings& readings) const {
+    const auto& circuit = *signal_.idle().circuit;
+    const Pins pins(part);
+    const auto& own = readings.tube;
+    for (const auto& other : signal_.idle().point.tubes) {
+      if (other.name == own.name) continue;
+      const Pins theirs(*circuit.part(other.name));
+      const bool alike = own.plateAmps > 1e-7 && std::abs(other.plateAmps / own.plateAmps - 1) < sameCurrent;
+      const auto near = [&](Node a, Node b) { return a == b || besideByResistor(a, b); };
+      if (alike && (near(pins.plate, theirs.cathode) || near(pins.cathode, theirs.plate))) readings.shares = other.name;
+      if (near(pins.grid, theirs.plate) && theirs.plate != pins.cathode) readings.coupled = other.name;
+    }
+  }
+
+  /// Whether one resistor joins two nodes.
+  [[nodiscard]] bool besideByResistor(Node a, Node b) const {
+    if (a <= 0 || b <= 0) return false;
+    for (const auto& device : signal_.idle().circuit->netlist.devices())
+      if (std::holds_alternative<circuit::Resistor>(device.law) &&
+          ((device.nodes[0] == a && device.nodes[1] == b) || (device.nodes[0] == b && device.nodes[1] == a)))
+        return true;
+    return false;
+  }
+
+  void readSignal(const StagePorts& stage, const amp::CompiledPart& part, StageReadings& readings) const {
+    const Pins pins(part);
+    const auto size = [&](Node node) { return std::abs(signal_.volts(node)); };
+    const double plate = size(pins.plate), grid = size(pins.grid), cathode = size(pins.cathode);
+    const bool onTransformer = std::any_of(signal_.idle().circuit->parts.begin(), signal_.idle().circuit->parts.end(),
+                                           [&](const amp::CompiledPart& other) {
+                                             return other.resolved.part->kind == amp::PartKind::outputTransformer &&
+                                                    std::find(other.nodes.begin(), other.nodes.end(), pins.plate) !=
+                                                        other.nodes.end();
+                                           });
+    Node in = pins.grid, out = pins.plate;
+    if (onTransformer) {
+      readings.kind = pushes(stage) ? StageKind::powerPair : StageKind::power;
+    } else if (cathode > 2 * grid) {
+      readings.kind = StageKind::groundedGrid;
+      in = pins.cathode;
+    } else if (cathode > 3 * plate) {
+      readings.kind = StageKind::follower;
+      out = pins.cathode;
+    } else if (cathode > plate / 3 && cathode > grid / 2) {
+      readings.kind = StageKind::cathodyne;
+    } else {
+      readings.kind = StageKind::commonCathode;
+    }
+    const auto gainIn = [&](const Eigen::VectorXcd& x) {
+      return std::abs(SmallSignal::voltsOf(x, out) / SmallSignal::voltsOf(x, in));
+    };
+    readings.gain = gainIn(signal_.answerWith({}));
+    if (readings.kind == StageKind::commonCathode || readings.kind == StageKind::power ||
+        readings.kind == StageKind::powerPair) {
+      readings.gainBypassed = gainIn(signal_.answerWith({{pins.cathode, 0, heldSiemens}}));
+      readings.gainUnbypassed = gainIn(signal_.answerWith(
+          withoutCapacitors(signal_, [&](const std::string& role, const circuit::Device& device) {
+            return role == "cathode-bypass" && (device.nodes[0] == pins.cathode || device.nodes[1] == pins.cathode);
+          })));
+    }
+    if (!onTransformer) {
+      // What follows hangs on capacitors, be it a grid or a tone network; a bypass and the supply belong to the stage.
+      const auto& supply = signal_.idle().circuit->supply.devices;
+      const auto load = withoutCapacitors(signal_, [&](const std::string& role, const circuit::Device& device) {
+        const auto index = static_cast<int>(&device - signal_.idle().circuit->netlist.devices().data());
+        return !role.ends_with("-bypass") && std::find(supply.begin(), supply.end(), index) == supply.end();
+      });
+      readings.outputOhms = std::abs(signal_.impedanceWith(out, load));
+    }
+    if (in != pins.grid) return;
+    // Its own capacitances at the grid: what they draw for what is there.
+    std::vector<SmallSignal::Extra> own;
+    Complex drawn = 0;
+    for (std::size_t d = 1; d < part.devices.size(); ++d) {
+      const auto& device = signal_.idle().circuit->netlist.devices()[static_cast<std::size_t>(part.devices[d])];
+      const auto* capacitor = std::get_if<circuit::Capacitor>(&device.law);
+      if (!capacitor) continue;
+      const Complex siemens(0, 2 * std::numbers::pi * signal_.hertz() * capacitor->farads);
+      for (const auto& [from, to] : {std::pair{device.nodes[0], device.nodes[1]}, {device.nodes[1], device.nodes[0]}})
+        if (from == pins.grid) drawn += siemens * (signal_.volts(from) - signal_.volts(to));
+      if (device.nodes[0] == pins.grid || device.nodes[1] == pins.grid)
+        own.push_back({device.nodes[0], device.nodes[1], -siemens});
+    }
+    if (own.empty()) return;
+    readings.inputFarads = (drawn / signal_.volts(pins.grid)).imag() / (2 * std::numbers::pi * signal_.hertz());
+    readings.sourceOhms = std::abs(signal_.impedanceWith(pins.grid, own));
+    if (*readings.inputFarads > 0)
+      readings.millerHertz = 1 / (2 * std::numbers::pi * *readings.sourceOhms * *readings.inputFarads);
+  }
+
+  static bool pushes(const StagePorts& stage) {
+    const auto amps = stage.amps();
+    const auto& tubes = stage.tubes();
+    return std::any_of(tubes.begin(), tubes.end(), [&](const auto& tube) {
+      return (amps[tube.plate()] * std::conj(amps[tubes.front().plate()])).real() < 0;
+    });
+  }
+
+  const SmallSignal& signal_;
+  const amp::Library& library_;
+};
+
+/// One tube's current at volts of its plate and grid, its screen following the plate as it does in the circuit.
+class OneTube {
+public:
+  OneTube(const circuit::Law& law, const TubeReading& rest, double screenFollows)
+      : law_(law), rest_(rest), follows_(screenFollows) {}
+
+  [[nodiscard]] double amps(double plate, double grid) const {
+    if (const auto* triode = std::get_if<circuit::Triode>(&law_))
+      return tubes::triodeCurrent(triode->model, plate, grid).plate;
+    const auto& pentode = std::get<circuit::Pentode>(law_);
+    const double screen = *rest_.screenVolts + follows_ * (plate - rest_.plateVolts);
+    return tubes::pentodeCurrent(pentode.model, plate, grid, screen).plate;
+  }
+
+private:
+  const circuit::Law& law_;
+  const TubeReading& rest_;
+  double follows_;
+};
+
+/// 1, 2 or 5 times a power of ten, at least this.
+double roundStep(double least) {
+  const double decade = std::pow(10.0, std::floor(std::log10(least)));
+  for (const double step : {1.0, 2.0, 5.0})
+    if (step * decade >= least * (1 - 1e-9)) return step * decade;
+  return 10 * decade;
+}
+
+/// The volts that the circuit leaves the tube at each current drawn from its plate to its cathode, its screen drawing
+/// in proportion: from nothing to where no volts are left.
+StageLine dcLine(const Idle& idle, const amp::CompiledPart& part, const TubeReading& rest) {
+  StageLine line;
+  auto netlist = idle.point.system->netlist();
+  const int device = part.devices.front();
+  const auto pins = static_cast<Eigen::Index>(part.nodes.size());
+  const double screenShare = rest.screenAmps && rest.plateAmps > 0 ? *rest.screenAmps / rest.plateAmps : 0;
+  const auto drawing = [&](double amps) {
+    circuit::Norton draw{Eigen::VectorXd::Zero(pins), Eigen::MatrixXd::Zero(pins, pins)};
+    draw.amps[0] = amps;
+    if (pins > 3) draw.amps[1] = amps * screenShare;
+    draw.amps[pins - 1] = -amps * (1 + (pins > 3 ? screenShare : 0));
+    return draw;
+  };
+  netlist.replaceLaw(device, drawing(rest.plateAmps));
+  circuit::System system(netlist);
+  circuit::DcSolver solver(system);
+  Eigen::VectorXd x = idle.point.dc.x;
+  const auto voltsAt = [&](double amps) -> std::optional<double> {
+    system.setLaws({{device, drawing(amps)}});
+    const auto dc = solver.solve(&x);
+    if (!dc) return std::nullopt;
+    x = dc->x;
+    return circuit::System::volts(x, part.nodes.front()) - circuit::System::volts(x, part.nodes.back());
+  };
+  constexpr int points = 12;
+  const auto open = voltsAt(0);
+  if (!open || !std::isfinite(*open)) return line;
+  line = {{*open}, {0}};
+  if (!(rest.plateAmps > 1e-9) || *open <= rest.plateVolts) return line;
+  // Were the rest of the circuit linear, it would end here.
+  const double end = rest.plateAmps * *open / (*open - rest.plateVolts);
+  for (int i = 1; i <= points + 4; ++i) {
+    const double amps = end * i / points;
+    const auto volts = voltsAt(amps);
+    if (!volts) break;
+    if (*volts <= 0) {
+      const double part0 = line.volts.back() / (line.volts.back() - *volts);
+      line.amps.push_back(line.amps.back() + part0 * (amps - line.amps.back()));
+      line.volts.push_back(0);
+      break;
+    }
+    line.volts.push_back(*volts);
+    line.amps.push_back(amps);
+  }
+  return line;
+}
+
+const std::vector<const amp::CompiledPart*>* stageWith(const std::vector<std::vector<const amp::CompiledPart*>>& stages,
+                                                       const amp::CompiledPart* part) {
+  for (const auto& stage : stages)
+    if (std::find(stage.begin(), stage.end(), part) != stage.end()) return &stage;
+  return nullptr;
+}
+
+Problem noTube(const std::string& name) { return {name, "is no tube at work in this design"}; }
+
+/// The other side of a pair: the first tube whose current goes against this one's; nullptr where there is none.
+const StagePorts::Tube* partnerOf(const StagePorts& stage, const std::string& name) {
+  const auto amps = stage.amps();
+  const auto& tubes = stage.tubes();
+  const auto own =
+      std::find_if(tubes.begin(), tubes.end(), [&](const auto& t) { return t.part->resolved.name == name; });
+  for (const auto& other : tubes)
+    if ((amps[other.plate()] * std::conj(amps[own->plate()])).real() < 0) return &other;
+  return nullptr;
+}
+
+} // namespace
+
+const StageReadings* Stages::tube(const std::string& name) const {
+  const auto found = std::find_if(tubes.begin(), tubes.end(), [&](const auto& t) { return t.tube.name == name; });
+  return found == tubes.end() ? nullptr : &*found;
+}
+
+tl::expected<Stages, Problem> predictStages(const Idle& idle, const amp::Library& library,
+                                            const StagesQuestion& question, const GoOn& goOn) {
+  const SmallSignal signal(idle, question.hertz);
+  const Reader reader(signal, library);
+  Stages stages;
+  const auto groups = stagesOf(*idle.circuit);
+  for (std::size_t s = 0; s < groups.size(); ++s) {
+    if (goOn && !goOn(static_cast<double>(s) / static_cast<double>(groups.size())))
+      return tl::unexpected(Problem::stopped());
+    reader.read(StagePorts(signal, groups[s]), stages.tubes);
+  }
+  std::stable_sort(stages.tubes.begin(), stages.tubes.end(), [&](const auto& a, const auto& b) {
+    return &readingOf(idle.point, a.tube.name) < &readingOf(idle.point, b.tube.name);
+  });
+  return stages;
+}
+
+tl::expected<StageCurves, Problem> predictStageCurves(const Idle& idle, const amp::Library&,
+                                                      const StageCurvesQuestion& question, const GoOn&) {
+  const auto& circuit = *idle.circuit;
+  const auto* part = tubePart(circuit, question.tube);
+  if (!part) return tl::unexpected(noTube(question.tube));
+  const auto& rest = readingOf(idle.point, question.tube);
+  const SmallSignal signal(idle, question.hertz);
+  const auto groups = stagesOf(circuit);
+  const StagePorts stage(signal, *stageWith(groups, part));
+  const auto own = std::find_if(stage.tubes().begin(), stage.tubes().end(), [&](const auto& t) { return t.part == part; });
+
+  StageCurves curves;
+  curves.restVolts = rest.plateVolts;
+  curves.restAmps = rest.plateAmps;
+  curves.restGridVolts = rest.gridVolts;
+  const Complex plateVolts = stage.volts()[own->plate()], plateAmps = stage.amps()[own->plate()];
+  const bool heard = signal.stands() && std::abs(plateAmps) > audible * std::abs(signal.input());
+  if (own->count > 2) {
+    const Complex screen = stage.volts()[own->first + 1];
+    if (heard && std::abs(plateVolts) > 0) curves.screenFollows = std::clamp((screen / plateVolts).real(), 0.0, 1.0);
+    if (curves.screenFollows < 0.02) curves.screenFollows = 0;
+  }
+  const auto& law = idle.point.system->netlist().devices()[static_cast<std::size_t>(own->device)].law;
+  const OneTube tube(law, rest, curves.screenFollows);
+  curves.dcLine = dcLine(idle, *part, rest);
+  if (heard) {
+    curves.up = crestLimit(stage, signal, true, mostInputPeak);
+    curves.down = crestLimit(stage, signal, false, mostInputPeak);
+  }
+
+  const auto* partner = heard ? partnerOf(stage, question.tube) : nullptr;
+  if (partner) curves.partner = partner->part->resolved.name;
+  const bool composite = question.composite && partner;
+  double open = curves.dcLine.empty() ? rest.plateVolts : curves.dcLine.volts.front();
+  // A transformer's primary lets the plate swing as far above the supply as it goes below.
+  const double reach = std::abs(plateVolts) > 0 && curves.dcLine.volts.size() > 1 &&
+                               (open - rest.plateVolts) < 0.15 * open
+                           ? 2 * rest.plateVolts
+                           : open;
+  curves.mostVolts = std::max({1.08 * reach, 1.2 * rest.plateVolts, 1.0});
+
+  // Where small signals move it: the working amplifier's own ratio, or the circuit's impedance where no signal is.
+  Complex siemens = heard && std::abs(plateVolts) > 0 ? plateAmps / plateVolts
+                                                      : -1.0 / stage.impedance()(own->plate(), own->plate());
+  if (composite) siemens = (plateAmps - stage.amps()[partner->plate()]) / plateVolts;
+  const double slope = siemens.real(), restAmps = composite ? 0 : rest.plateAmps;
+  if (std::isfinite(slope) && slope < 0) {
+    const double left = std::max(0.0, composite ? 0 : rest.plateVolts - 4 * rest.plateVolts);
+    const double right = composite ? curves.mostVolts : std::min(curves.mostVolts, rest.plateVolts - restAmps / slope);
+    curves.acLine = {{left, right},
+                     {restAmps + slope * (left - rest.plateVolts), restAmps + slope * (right - rest.plateVolts)}};
+  }
+
+  curves.mostAmps = 0;
+  if (!curves.acLine.empty()) curves.mostAmps = std::max(curves.mostAmps, curves.acLine.amps.front());
+  if (!composite && curves.dcLine.volts.size() > 2 && reach == open)
+    curves.mostAmps = std::max(curves.mostAmps, curves.dcLine.amps.back());
+  curves.mostAmps = 1.1 * std::max({curves.mostAmps, 2 * rest.plateAmps, 1e-6});
+  if (const double most = tube.amps(curves.mostVolts * 0.6, 0); !composite && most > 0)
+    curves.mostAmps = std::min(curves.mostAmps, std::max(1.3 * most, 1.6 * rest.plateAmps));
+
+  // Grid lines from a little over 0 down to where nothing flows any more.
+  double cutOff = -0.5;
+  while (cutOff > -1000 && tube.amps(curves.mostVolts, cutOff) > 0.01 * curves.mostAmps)
+    cutOff *= 1.15;
+  const double step = roundStep(-cutOff / 10);
+  const auto lineAt = [&](double gridVolts) {
+    PlateCurve curve{gridVolts, {}};
+    constexpr int points = 120;
+    for (int i = 0; i <= points; ++i) {
+      // Closer where the knee is.
+      const double share = static_cast<double>(i) / points;
+      const double volts = curves.mostVolts * share * share * (1.6 - 0.6 * share);
+      double amps = 0;
+      if (composite) {
+        const double other = 2 * rest.plateVolts - volts;
+        amps = tube.amps(volts, rest.gridVolts + gridVolts) -
+               (other > 0 ? tube.amps(other, rest.gridVolts - gridVolts) : 0);
+      } else {
+        amps = tube.amps(volts, gridVolts);
+      }
+      curve.line.volts.push_back(volts);
+      curve.line.amps.push_back(amps);
+    }
+    curves.plates.push_back(std::move(curve));
+  };
+  if (composite)
+    for (double drive = -rest.gridVolts; drive >= rest.gridVolts - 1e-9; drive += rest.gridVolts / 4)
+      lineAt(drive);
+  else
+    for (double volts = 0; volts >= cutOff - step; volts -= step)
+      lineAt(volts);
+
+  if (rest.plateWattsLimit && !composite)
+    for (double volts = curves.mostVolts / 60; volts <= curves.mostVolts; volts *= 1.06) {
+      curves.limit.volts.push_back(volts);
+      curves.limit.amps.push_back(*rest.plateWattsLimit / volts);
+    }
+  if (partner)
+    for (const auto& limit : localLimits(signal, mostInputPeak))
+      if (limit.kind == Limit::Kind::classA && limit.tubes.front() == stage.tubes().front().part->resolved.name)
+        curves.classAVolts = rest.plateVolts - limit.inputPeak / std::abs(signal.input()) * std::abs(plateVolts);
+  return curves;
+}
+
+tl::expected<StageLine, Problem> predictStagePath(const Idle& idle, const amp::Library&,
+                                                  const StagePathQuestion& question, const GoOn& goOn) {
+  const auto* part = tubePart(*idle.circuit, question.tube);
+  if (!part) return tl::unexpected(noTube(question.tube));
+  const SmallSignal signal(idle, question.hertz);
+  if (!signal.stands()) return StageLine{};
+  const auto groups = stagesOf(*idle.circuit);
+  const StagePorts stage(signal, *stageWith(groups, part));
+  const auto* partner = question.composite ? partnerOf(stage, question.tube) : nullptr;
+  std::vector<Node> nodes(part->nodes.begin(), part->nodes.end());
+  if (partner) nodes.insert(nodes.end(), partner->part->nodes.begin(), partner->part->nodes.end());
+  const auto wave = driveAmplifier(signal, question.inputPeak, nodes, goOn);
+  if (!wave) return tl::unexpected(wave.error());
+  StageLine path;
+  const auto& devices = idle.point.system->netlist().devices();
+  const auto ampsOf = [&](const amp::CompiledPart& tube, Eigen::Index row, Eigen::Index k) {
+    std::array<double, 4> pins{};
+    const auto count = static_cast<Eigen::Index>(tube.nodes.size());
+    for (Eigen::Index p = 0; p + 1 < count; ++p)
+      pins[static_cast<std::size_t>(p)] = wave->volts(row + p, k) - wave->volts(row + count - 1, k);
+    return circuit::pinsOf(devices[static_cast<std::size_t>(tube.devices.front())].law, pins).current.front();
+  };
+  const auto cathode = static_cast<Eigen::Index>(part->nodes.size()) - 1;
+  for (Eigen::Index k = 0; k <= wave->volts.cols(); ++k) { // closed
+    const auto at = k % wave->volts.cols();
+    path.volts.push_back(wave->volts(0, at) - wave->volts(cathode, at));
+    path.amps.push_back(ampsOf(*part, 0, at) - (partner ? ampsOf(*partner->part, cathode + 1, at) : 0));
+  }
+  return path;
+}
+
+} // namespace vinegar::predict
