@@ -141,13 +141,13 @@ Limit limitOf(const StagePorts& stage, std::size_t kind, double inputPeak) {
 /// source, peak, the one before (0: none), what the stage came to at both, and the port volts now.
 void raise(const StagePorts& stage, bool up, double most,
            const std::function<bool(double, double, const Worst&, const Worst&, const Eigen::VectorXd&)>& seen) {
-  constexpr double pace = 1.2;
+  constexpr double pace = 1.25;
   Watch watch(stage);
   Crest crest(stage, up);
   if (crest.size() <= 0) return;
   double before = 0;
   Worst last;
-  for (double drive = std::min(1e-3 / crest.size(), most / 2); drive <= most; drive *= pace) {
+  for (double drive = std::min(stage.quietVolts() / crest.size(), most / 2); drive <= most; drive *= pace) {
     if (!crest.at(drive)) return;
     Worst worst;
     watch.look(crest.volts(), worst);
@@ -230,8 +230,8 @@ public:
   [[nodiscard]] double shareAt(double input, std::size_t stage, std::size_t kind) const {
     return (*runs_.at(input))[stage].share[kind];
   }
-  /// The input at which the share is just half, in waves at ever better guesses: to a hundredth of the share, or between
-  /// two inputs 3 % apart, where it is as good as straight. Infinite where it is not met.
+  /// The input at which the share is just half, in waves at ever better guesses: to a hundredth of the share, or
+  /// between two inputs 3 % apart, where it is as good as straight. Infinite where it is not met.
   double refine(std::size_t stage, std::size_t kind) {
     double low = 0, high = 0, upper = 1, lower = 0;
     for (int i = 0; i < 14; ++i) {
@@ -303,7 +303,8 @@ std::optional<CrestLimit> crestLimit(const StagePorts& stage, const SmallSignal&
               Eigen::MatrixXd slopes;
               stage.evaluate(there, amps, slopes);
               const auto plate = stage.tubes().front().plate();
-              limit = CrestLimit{static_cast<Limit::Kind>(k), at * input, there[plate] - stage.rest()[plate], amps[plate]};
+              limit =
+                  CrestLimit{static_cast<Limit::Kind>(k), at * input, there[plate] - stage.rest()[plate], amps[plate]};
             }
           volts = ports;
           return !limit;
@@ -352,46 +353,36 @@ tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Lib
   bool stopped = false;
   search.goOn = [&](double) { return !(stopped = stopped || !tell()); };
 
-  if (question.firstOnly) {
-    // The neighbourhood of the guess tells which is first; what the stages before do to it is counted there.
-    double at = least;
-    for (int i = 0; i < 12 && at <= mostInput; ++i) {
-      const auto& worst = search.at(at);
-      if (stopped) return tl::unexpected(Problem::stopped());
-      if (!worst) return tl::unexpected(worst.error());
-      const bool met = std::any_of(worst->begin(), worst->end(), [](const Worst& w) {
-        return *std::min_element(w.share.begin(), w.share.begin() + 3) < half;
-      });
-      if (met) break;
-      at *= i < 2 ? 1.06 : 1.5;
-    }
-    const Limit* first = nullptr;
-    std::vector<Limit> met;
+  using Which = ClippingQuestion::Which;
+  const auto asked = [&](std::size_t s) { return question.which != Which::output || stages[s].drivesTransformer(); };
+  if (question.which == Which::output) {
+    least = std::numeric_limits<double>::infinity();
     for (std::size_t s = 0; s < stages.size(); ++s)
-      for (std::size_t k = 0; k + 1 < kinds; ++k)
-        if (std::isfinite(search.bracket(s, k).second))
-          if (const double peak = search.refine(s, k); peak <= mostInput) met.push_back(limitOf(stages[s], k, peak));
-    if (stopped) return tl::unexpected(Problem::stopped());
-    for (const auto& limit : met)
-      if (!first || limit.inputPeak < first->inputPeak) first = &limit;
-    if (first) clipping.limits.push_back(*first);
-    return clipping;
+      if (asked(s)) least = std::min(least, *std::min_element(guesses[s].begin(), guesses[s].begin() + 3));
   }
-
-  for (double at = std::min(least, mostInput) / 1.5; at <= mostInput; at *= 1.7) {
-    const auto& worst = search.at(at);
+  const bool one = question.which == Which::first || question.which == Which::output;
+  const double top = question.which == Which::lowest ? std::min(mostInput, 20 * least) : mostInput;
+  // From where nothing is met, up to where something is; one asked limit alone needs no more.
+  bool met = false;
+  for (double at = std::min(least, mostInput) / (one ? 1.0 : 1.5); at <= top * 1.7 && !(one && met);
+       at *= one && at < 1.1 * least ? 1.06 : 1.7) {
+    const auto& worst = search.at(std::min(at, mostInput));
     if (stopped) return tl::unexpected(Problem::stopped());
     if (!worst) {
       if (at <= least) return tl::unexpected(worst.error());
       clipping.mostPeak = at;
       break;
     }
+    for (std::size_t s = 0; s < stages.size(); ++s)
+      met = met || (asked(s) && *std::min_element((*worst)[s].share.begin(), (*worst)[s].share.begin() + 3) < half);
+    if (at >= mostInput) break;
   }
   for (std::size_t s = 0; s < stages.size(); ++s)
     for (std::size_t k = 0; k < kinds; ++k) {
-      // Where the stage alone would meet it is near where it does, unless something clips before.
+      if (!asked(s) || (question.which != Which::all && static_cast<Limit::Kind>(k) == Limit::Kind::classA)) continue;
       const auto [low, high] = search.bracket(s, k);
       if (!std::isfinite(high)) continue;
+      // Where the stage alone would meet it is near where it does, unless something clips before.
       const double guess = guesses[s][k];
       if (guess > low && guess < high) search.at(guess);
       const double peak = search.refine(s, k);
@@ -400,6 +391,7 @@ tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Lib
     }
   std::stable_sort(clipping.limits.begin(), clipping.limits.end(),
                    [](const Limit& a, const Limit& b) { return a.inputPeak < b.inputPeak; });
+  if (one && clipping.limits.size() > 1) clipping.limits.erase(clipping.limits.begin() + 1, clipping.limits.end());
   return clipping;
 }
 

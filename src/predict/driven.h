@@ -49,7 +49,13 @@ std::vector<Limit> localLimits(const SmallSignal& signal, double mostPeak);
 
 struct ClippingQuestion {
   double hertz = 1000;
-  bool firstOnly = false; ///< the first clipping alone, which takes a few waves instead of dozens
+  enum class Which {
+    all,
+    first,  ///< what clips first alone, which takes a few waves instead of dozens
+    output, ///< what clips first of the stages on an output transformer
+    lowest, ///< those within a factor of twenty from the first
+  };
+  Which which = Which::all;
   bool operator==(const ClippingQuestion&) const = default;
 };
 
@@ -62,8 +68,8 @@ struct Clipping {
 };
 
 /// The input at which every stage reaches its limits, found on waves of the whole amplifier, so that what clips before
-/// is counted: to about 1 %. Half a second on a large amplifier; firstOnly a tenth of it. A design without a source has
-/// no limits.
+/// is counted: to about 1 %. Half a second on a large amplifier; the first alone a tenth of it. A design without a
+/// source has no limits.
 tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Library& library,
                                                 const ClippingQuestion& question, const GoOn& goOn = {});
 

@@ -24,6 +24,7 @@ Warmth warmthOf(const Idle& idle) {
   if (idle.point.supply) {
     warmth.supply = idle.point.supply;
     warmth.supplied = warmth.topology;
+    warmth.suppliedX = idle.point.suppliedX;
     warmth.wiring = idle.circuit->supply;
   }
   return warmth;

@@ -68,6 +68,30 @@ TubeReading readTube(const amp::CompiledPart& part, const circuit::System& syste
   return reading;
 }
 
+/// Whether the supply, itself as before, stands where it stood although something in the amplifier changed: the rails
+/// then agree as well as predictSupplyIdle asks them to.
+bool drawsAlike(const amp::Circuit& circuit, Warmth& warmth) {
+  constexpr double agree = 1e-4;
+  for (const int device : circuit.supply.devices) {
+    const auto index = static_cast<std::size_t>(device);
+    if (circuit.netlist.devices()[index].law != warmth.supplied->devices()[index].law) return false;
+  }
+  const circuit::System system(averagedNetlist(circuit, *warmth.supply));
+  if (!warmth.suppliedX || warmth.suppliedX->size() != system.size()) return false;
+  const auto dc = circuit::solveDc(system, &warmth.x);
+  if (!dc) return false;
+  const auto stays = [&](circuit::Node node) {
+    return std::abs(circuit::System::volts(dc->x, node) - circuit::System::volts(*warmth.suppliedX, node)) <= agree;
+  };
+  for (const auto& rail : circuit.rails)
+    if (!stays(rail.node)) return false;
+  for (const int device : circuit.supply.devices)
+    for (const auto node : circuit.netlist.devices()[static_cast<std::size_t>(device)].nodes)
+      if (!stays(node)) return false;
+  warmth.x = dc->x;
+  return true;
+}
+
 } // namespace
 
 const PartReading* OperatingPoint::part(const std::string& name) const {
@@ -81,12 +105,15 @@ tl::expected<OperatingPoint, Problem> predictOperatingPoint(const amp::Circuit& 
     warmth->topology = std::make_shared<circuit::Netlist>(circuit.netlist);
   }
   OperatingPoint point;
+  bool solvedAnew = false;
   if (circuit.supply.isRectified()) {
-    // A capacitor in the amplifier moves no DC, so the supply stands where it stood.
-    if (warmth && warmth->supply && circuit.netlist.sameAtRest(*warmth->supplied, circuit.supply.devices) &&
-        circuit.supply == warmth->wiring) {
+    // A capacitor in the amplifier moves no DC, so the supply stands where it stood; so it does where a pot is turned
+    // that draws nothing from it.
+    if (warmth && warmth->supply && circuit.supply == warmth->wiring &&
+        (circuit.netlist.sameAtRest(*warmth->supplied, circuit.supply.devices) || drawsAlike(circuit, *warmth))) {
       point.supply = warmth->supply;
     } else {
+      solvedAnew = true;
       auto supply = predictSupplyIdle(circuit, warmth ? warmth->supply.get() : nullptr);
       if (!supply) return tl::unexpected(supply.error());
       point.supply = std::make_shared<const SupplyIdle>(std::move(*supply));
@@ -105,6 +132,11 @@ tl::expected<OperatingPoint, Problem> predictOperatingPoint(const amp::Circuit& 
   if (!dc) return tl::unexpected(dc.error());
   if (warmth) warmth->x = dc->x;
   point.dc = std::move(*dc);
+  if (point.supply) {
+    const bool isKept = warmth && warmth->suppliedX && warmth->supply == point.supply && !solvedAnew;
+    point.suppliedX = isKept ? warmth->suppliedX : std::make_shared<const Eigen::VectorXd>(point.dc.x);
+    if (warmth) warmth->suppliedX = point.suppliedX;
+  }
   const auto& names = circuit.netlist.nodeNames();
   for (std::size_t i = 1; i < names.size(); ++i)
     point.nodes.emplace_back(names[i], point.volts(static_cast<circuit::Node>(i)));

@@ -44,6 +44,7 @@ struct Warmth {
   std::shared_ptr<const circuit::Netlist> topology;
   std::shared_ptr<const SupplyIdle> supply;
   std::shared_ptr<const circuit::Netlist> supplied; ///< the circuit that `supply` is of
+  std::shared_ptr<const Eigen::VectorXd> suppliedX; ///< and its unknowns
   amp::SupplyWiring wiring;
 };
 
@@ -67,6 +68,7 @@ struct OperatingPoint {
   circuit::DcSolution dc;
   std::shared_ptr<const circuit::System> system;     ///< rectifiers as they are on average
   std::shared_ptr<const SupplyIdle> supply;          ///< of a design with mains, else null
+  std::shared_ptr<const Eigen::VectorXd> suppliedX;  ///< the unknowns it was found with
   std::vector<std::pair<std::string, double>> nodes; ///< netlist order, ground left out
   std::vector<PartReading> parts;
   std::vector<TubeReading> tubes;

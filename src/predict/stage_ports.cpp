@@ -3,6 +3,7 @@
 #include "circuit/elimination.h"
 
 #include <algorithm>
+#include <limits>
 #include <numbers>
 
 namespace vinegar::predict {
@@ -24,6 +25,14 @@ Eigen::VectorXcd pair(Eigen::Index size, Node plus, Node minus) {
 }
 
 } // namespace
+
+const amp::CompiledPart* outputTransformerOf(const amp::Circuit& circuit, const amp::CompiledPart& tube) {
+  for (const auto& part : circuit.parts)
+    if (part.resolved.part->kind == amp::PartKind::outputTransformer && !part.devices.empty() &&
+        std::find(part.nodes.begin(), part.nodes.end(), tube.nodes.front()) != part.nodes.end())
+      return &part;
+  return nullptr;
+}
 
 SmallSignal::SmallSignal(const Idle& idle, double hertz) : idle_(idle), hertz_(hertz) {
   const auto& system = *idle.point.system;
@@ -74,6 +83,7 @@ std::complex<double> SmallSignal::impedanceWith(Node node, const std::vector<Ext
 
 StagePorts::StagePorts(const SmallSignal& signal, const std::vector<const amp::CompiledPart*>& tubes) {
   const auto& point = signal.idle().point;
+  drivesTransformer_ = !tubes.empty() && outputTransformerOf(*signal.idle().circuit, *tubes.front());
   std::vector<std::pair<Node, Node>> pins; // pin and cathode
   for (const auto* part : tubes) {
     const auto count = static_cast<Eigen::Index>(part->nodes.size()) - 1;
@@ -146,6 +156,13 @@ double StagePorts::slopeShareOf(std::size_t tube, const Eigen::MatrixXd& slopes)
   return eachAtRest_[tube] > 0 ? responseOf(weights, slopes) / eachAtRest_[tube] : 0;
 }
 
+double StagePorts::quietVolts() const {
+  double least = std::numeric_limits<double>::infinity();
+  for (const auto& tube : tubes_)
+    least = std::min(least, std::abs(rest_[tube.grid()]));
+  return std::clamp(0.05 * least, 1e-3, 1.0);
+}
+
 Eigen::MatrixXd StagePorts::withoutGridCurrent(Eigen::MatrixXd slopes) const {
   for (const auto& tube : tubes_)
     slopes.row(tube.grid()).setZero();
@@ -153,18 +170,11 @@ Eigen::MatrixXd StagePorts::withoutGridCurrent(Eigen::MatrixXd slopes) const {
 }
 
 std::vector<std::vector<const amp::CompiledPart*>> stagesOf(const amp::Circuit& circuit) {
-  const auto transformerOf = [&](Node plate) -> const amp::CompiledPart* {
-    for (const auto& part : circuit.parts)
-      if (part.resolved.part->kind == amp::PartKind::outputTransformer && !part.devices.empty() &&
-          std::find(part.nodes.begin(), part.nodes.end(), plate) != part.nodes.end())
-        return &part;
-    return nullptr;
-  };
   std::vector<std::vector<const amp::CompiledPart*>> stages;
   std::map<const amp::CompiledPart*, std::size_t> byTransformer;
   for (const auto& part : circuit.parts) {
     if (!isTubeAtWork(part)) continue;
-    if (const auto* transformer = transformerOf(part.nodes.front())) {
+    if (const auto* transformer = outputTransformerOf(circuit, part)) {
       const auto [found, isNew] = byTransformer.try_emplace(transformer, stages.size());
       if (!isNew) {
         stages[found->second].push_back(&part);

@@ -83,6 +83,10 @@ public:
   /// The slopes as they would be if grids drew no current.
   [[nodiscard]] Eigen::MatrixXd withoutGridCurrent(Eigen::MatrixXd slopes) const;
 
+  /// A drive at the grid, volts, that no limit is met under: a small share of its bias.
+  [[nodiscard]] double quietVolts() const;
+  [[nodiscard]] bool drivesTransformer() const { return drivesTransformer_; }
+
 private:
   [[nodiscard]] double responseOf(const Eigen::VectorXcd& weights, const Eigen::MatrixXd& slopes) const;
 
@@ -93,9 +97,12 @@ private:
   Eigen::MatrixXcd impedance_;
   Eigen::VectorXcd drive_, volts_, weights_;
   double atRest_ = 0;
+  bool drivesTransformer_ = false;
   std::vector<double> eachAtRest_;
 };
 
+/// The output transformer that a tube's plate stands on, or null.
+const amp::CompiledPart* outputTransformerOf(const amp::Circuit& circuit, const amp::CompiledPart& tube);
 /// The design's tubes, those on one output transformer together, in the order of the parts.
 std::vector<std::vector<const amp::CompiledPart*>> stagesOf(const amp::Circuit& circuit);
 

@@ -12,9 +12,9 @@ namespace {
 using circuit::Node;
 using Complex = std::complex<double>;
 
-constexpr double audible = 1e-9;      ///< of the input: under it a node carries no signal
-constexpr double sameCurrent = 0.02;  ///< two tubes that share theirs differ by grid and leak currents only
-constexpr double heldSiemens = 1e3;   ///< holds a node still
+constexpr double audible = 1e-9;     ///< of the input: under it a node carries no signal
+constexpr double sameCurrent = 0.02; ///< two tubes that share theirs differ by grid and leak currents only
+constexpr double heldSiemens = 1e3;  ///< holds a node still
 
 const amp::CompiledPart* tubePart(const amp::Circuit& circuit, const std::string& name) {
   const auto* part = circuit.part(name);
@@ -41,8 +41,8 @@ std::vector<SmallSignal::Extra> withoutCapacitors(const SmallSignal& signal, con
       const auto& device = circuit.netlist.devices()[static_cast<std::size_t>(index)];
       const auto* capacitor = std::get_if<circuit::Capacitor>(&device.law);
       if (capacitor && part.resolved.part->kind == amp::PartKind::capacitor && wanted(part.resolved.part->role, device))
-        extras.push_back({device.nodes[0], device.nodes[1],
-                          {0, -2 * std::numbers::pi * signal.hertz() * capacitor->farads}});
+        extras.push_back(
+            {device.nodes[0], device.nodes[1], {0, -2 * std::numbers::pi * signal.hertz() * capacitor->farads}});
     }
   return extras;
 }
@@ -87,8 +87,7 @@ public:
       if (heard) readSignal(stage, *tube.part, readings);
       readings.up = up;
       readings.down = down;
-      if (up && down)
-        readings.restBetween = down->inputPeak / (up->inputPeak + down->inputPeak);
+      if (up && down) readings.restBetween = down->inputPeak / (up->inputPeak + down->inputPeak);
       into.push_back(std::move(readings));
     }
   }
@@ -122,12 +121,7 @@ private:
     const Pins pins(part);
     const auto size = [&](Node node) { return std::abs(signal_.volts(node)); };
     const double plate = size(pins.plate), grid = size(pins.grid), cathode = size(pins.cathode);
-    const bool onTransformer = std::any_of(signal_.idle().circuit->parts.begin(), signal_.idle().circuit->parts.end(),
-                                           [&](const amp::CompiledPart& other) {
-                                             return other.resolved.part->kind == amp::PartKind::outputTransformer &&
-                                                    std::find(other.nodes.begin(), other.nodes.end(), pins.plate) !=
-                                                        other.nodes.end();
-                                           });
+    const bool onTransformer = stage.drivesTransformer();
     Node in = pins.grid, out = pins.plate;
     if (onTransformer) {
       readings.kind = pushes(stage) ? StageKind::powerPair : StageKind::power;
@@ -149,8 +143,8 @@ private:
     if (readings.kind == StageKind::commonCathode || readings.kind == StageKind::power ||
         readings.kind == StageKind::powerPair) {
       readings.gainBypassed = gainIn(signal_.answerWith({{pins.cathode, 0, heldSiemens}}));
-      readings.gainUnbypassed = gainIn(signal_.answerWith(
-          withoutCapacitors(signal_, [&](const std::string& role, const circuit::Device& device) {
+      readings.gainUnbypassed = gainIn(
+          signal_.answerWith(withoutCapacitors(signal_, [&](const std::string& role, const circuit::Device& device) {
             return role == "cathode-bypass" && (device.nodes[0] == pins.cathode || device.nodes[1] == pins.cathode);
           })));
     }
@@ -326,7 +320,8 @@ tl::expected<StageCurves, Problem> predictStageCurves(const Idle& idle, const am
   const SmallSignal signal(idle, question.hertz);
   const auto groups = stagesOf(circuit);
   const StagePorts stage(signal, *stageWith(groups, part));
-  const auto own = std::find_if(stage.tubes().begin(), stage.tubes().end(), [&](const auto& t) { return t.part == part; });
+  const auto own =
+      std::find_if(stage.tubes().begin(), stage.tubes().end(), [&](const auto& t) { return t.part == part; });
 
   StageCurves curves;
   curves.restVolts = rest.plateVolts;
@@ -352,15 +347,15 @@ tl::expected<StageCurves, Problem> predictStageCurves(const Idle& idle, const am
   const bool composite = question.composite && partner;
   double open = curves.dcLine.empty() ? rest.plateVolts : curves.dcLine.volts.front();
   // A transformer's primary lets the plate swing as far above the supply as it goes below.
-  const double reach = std::abs(plateVolts) > 0 && curves.dcLine.volts.size() > 1 &&
-                               (open - rest.plateVolts) < 0.15 * open
-                           ? 2 * rest.plateVolts
-                           : open;
+  const double reach =
+      std::abs(plateVolts) > 0 && curves.dcLine.volts.size() > 1 && (open - rest.plateVolts) < 0.15 * open
+          ? 2 * rest.plateVolts
+          : open;
   curves.mostVolts = std::max({1.08 * reach, 1.2 * rest.plateVolts, 1.0});
 
   // Where small signals move it: the working amplifier's own ratio, or the circuit's impedance where no signal is.
-  Complex siemens = heard && std::abs(plateVolts) > 0 ? plateAmps / plateVolts
-                                                      : -1.0 / stage.impedance()(own->plate(), own->plate());
+  Complex siemens =
+      heard && std::abs(plateVolts) > 0 ? plateAmps / plateVolts : -1.0 / stage.impedance()(own->plate(), own->plate());
   if (composite) siemens = (plateAmps - stage.amps()[partner->plate()]) / plateVolts;
   const double slope = siemens.real(), restAmps = composite ? 0 : rest.plateAmps;
   if (std::isfinite(slope) && slope < 0) {

@@ -25,12 +25,12 @@ struct PublishedFigures {
 struct StageReadings {
   TubeReading tube; ///< volts, currents, watts, gm, rp and mu here
   StageKind kind = StageKind::withoutSignal;
-  std::string shares;   ///< the tube whose current this one's is, as in a cascode; empty for none
-  std::string coupled;  ///< the tube whose plate stands on this one's grid without a capacitor between
+  std::string shares;       ///< the tube whose current this one's is, as in a cascode; empty for none
+  std::string coupled;      ///< the tube whose plate stands on this one's grid without a capacitor between
   std::string bottleRating; ///< rating system of the limits
   std::optional<double> screenWattsLimit, plateVoltsLimit, screenVoltsLimit;
   std::optional<PublishedFigures> published; ///< of the point nearest to where it works
-  std::optional<double> gain;                ///< times, from its grid (or cathode) to where the signal leaves, as loaded
+  std::optional<double> gain; ///< times, from its grid (or cathode) to where the signal leaves, as loaded
   std::optional<double> gainBypassed, gainUnbypassed; ///< the same with its cathode held still, and with nothing on it
   std::optional<double> outputOhms;                   ///< of the electrode where the signal leaves, without its load
   std::optional<double> sourceOhms;                   ///< what drives the grid, seen from there
@@ -72,15 +72,15 @@ struct StageCurvesQuestion {
 
 struct StageCurves {
   std::vector<PlateCurve> plates; ///< from the grid's highest volts down
-  StageLine dcLine;               ///< every place the rest of the circuit lets the tube stand on, whatever its grid does
-  StageLine acLine;               ///< where small signals move it, with all that loads it
+  StageLine dcLine; ///< every place the rest of the circuit lets the tube stand on, whatever its grid does
+  StageLine acLine; ///< where small signals move it, with all that loads it
   double restVolts = 0, restAmps = 0, restGridVolts = 0;
-  StageLine limit;                     ///< of the plate's watts; empty where no rating is known
-  std::optional<CrestLimit> up, down;  ///< ends of its swing
-  std::optional<double> classAVolts;   ///< of a pair: plate volts at which the other stops conducting
-  double mostVolts = 0, mostAmps = 0;  ///< of the axes
-  double screenFollows = 0;            ///< of its plate's volts by its screen: 0 pentode, 1 triode, between a tap
-  std::string partner;                 ///< of a pair, the other
+  StageLine limit;                    ///< of the plate's watts; empty where no rating is known
+  std::optional<CrestLimit> up, down; ///< ends of its swing
+  std::optional<double> classAVolts;  ///< of a pair: plate volts at which the other stops conducting
+  double mostVolts = 0, mostAmps = 0; ///< of the axes
+  double screenFollows = 0;           ///< of its plate's volts by its screen: 0 pentode, 1 triode, between a tap
+  std::string partner;                ///< of a pair, the other
 };
 
 /// Under ten milliseconds. A name that is no tube at work is a Problem.

@@ -1,0 +1,304 @@
+#include "predict/levels.h"
+
+#include "amp/change.h"
+
+#include <algorithm>
+#include <atomic>
+#include <cmath>
+#include <limits>
+#include <numbers>
+#include <set>
+#include <thread>
+
+namespace vinegar::predict {
+namespace {
+
+using circuit::Node;
+
+constexpr double nothing = 1e-300;
+
+double decibels(double ratio) { return 20 * std::log10(std::max(ratio, nothing)); }
+
+/// A section with a signal at its end, and where.
+struct Place {
+  std::string chain;
+  const amp::SectionUse* use;
+  Node in = -1, out = -1;
+};
+
+std::vector<Place> placesOf(const amp::Circuit& circuit, const amp::Library& library) {
+  std::vector<Place> places;
+  const auto add = [&](const std::string& chain, const std::vector<amp::SectionUse>& uses) {
+    for (const auto& use : uses) {
+      const auto found = library.sections.find(use.section);
+      if (found == library.sections.end()) continue;
+      const auto nodeOf = [&](const amp::Port* port) {
+        const auto local = port ? circuit.localNodes.find(use.id + "/" + port->node) : circuit.localNodes.end();
+        return local == circuit.localNodes.end() ? Node(-1) : local->second;
+      };
+      Place place{chain, &use, nodeOf(amp::headOf(found->second)), nodeOf(amp::tailOf(found->second))};
+      if (place.out <= 0) // a load: what stands on it
+        place.out = place.in;
+      if (place.out > 0) places.push_back(place);
+    }
+  };
+  add("line", circuit.design->line);
+  for (const auto& side : circuit.design->sides)
+    add(side.id, side.sections);
+  return places;
+}
+
+const amp::CompiledPart* speakerOf(const amp::Circuit& circuit) {
+  for (const auto& part : circuit.parts)
+    if (part.resolved.part->kind == amp::PartKind::speaker && !part.devices.empty()) return &part;
+  return nullptr;
+}
+
+/// Watts that the loudspeaker takes for these volts, peak: by the current that flows into it.
+double speakerWatts(const SmallSignal& signal, const amp::CompiledPart& speaker, double scale) {
+  const auto& system = *signal.idle().point.system;
+  const auto unknowns = signal.answerWith({});
+  std::complex<double> into = 0; // what its devices draw at its first pin
+  const Node pin = speaker.nodes.front();
+  for (const int index : speaker.devices) {
+    const auto& device = system.netlist().devices()[static_cast<std::size_t>(index)];
+    if (std::find(device.nodes.begin(), device.nodes.end(), pin) == device.nodes.end()) continue;
+    circuit::System::Stamps stamps;
+    system.stampsOf(index, device.law, stamps);
+    const int row = circuit::System::row(pin);
+    for (const auto& g : stamps.conductance)
+      if (g.row() == row) into += g.value() * unknowns[g.col()];
+    for (const auto& c : stamps.storage)
+      if (c.row() == row)
+        into += std::complex<double>(0, 2 * std::numbers::pi * signal.hertz() * c.value()) * unknowns[c.col()];
+  }
+  return 0.5 * scale * scale * (signal.volts(pin) * std::conj(into)).real();
+}
+
+/// Feedback as it is: by what the gain would be without its resistors.
+std::optional<double> feedbackOf(const SmallSignal& signal) {
+  const auto& circuit = *signal.idle().circuit;
+  const auto* speaker = speakerOf(circuit);
+  if (!speaker) return std::nullopt;
+  std::vector<SmallSignal::Extra> without;
+  for (const auto& part : circuit.parts)
+    if (part.resolved.part->role == "feedback" && !part.devices.empty())
+      without.push_back({part.nodes.front(), part.nodes.back(), -1 / part.resolved.value()});
+  if (without.empty()) return std::nullopt;
+  const double now = std::abs(signal.volts(speaker->nodes.front()));
+  return decibels(std::abs(SmallSignal::voltsOf(signal.answerWith(without), speaker->nodes.front())) / now);
+}
+
+tl::expected<Levels, Problem> levelsAt(const Idle& idle, const amp::Library& library, const LevelsQuestion& question,
+                                       const GoOn& goOn) {
+  const auto& circuit = *idle.circuit;
+  const SmallSignal signal(idle, question.hertz);
+  if (!signal.stands())
+    return tl::unexpected(Problem{"the input", "no signal comes in here; begin the line with a jack or a player"});
+  Levels levels{question.hertz, question.inputPeak, {}, {}, feedbackOf(signal)};
+  const auto places = placesOf(circuit, library);
+  const double scale = question.inputPeak / std::abs(signal.input());
+  std::optional<Wave> wave;
+  if (question.waves) {
+    std::vector<Node> nodes;
+    for (const auto& place : places)
+      nodes.push_back(place.out);
+    auto driven = driveAmplifier(signal, question.inputPeak, nodes, goOn);
+    if (!driven) return tl::unexpected(driven.error());
+    wave = std::move(*driven);
+  }
+  for (std::size_t p = 0; p < places.size(); ++p) {
+    const auto& place = places[p];
+    SectionLevel level;
+    level.section = place.use->id;
+    level.chain = place.chain;
+    level.title = amp::describeSection(*place.use, library);
+    for (const auto& part : circuit.parts)
+      if (part.resolved.section == place.use->id && amp::isTube(part.resolved.part->kind) && !part.devices.empty())
+        level.tubes.push_back(part.resolved.name);
+    const double in = std::abs(signal.volts(place.in)), out = std::abs(signal.volts(place.out));
+    if (place.in > 0 && place.in != place.out && in > 1e-9 * std::abs(signal.input()))
+      level.gainDecibels = decibels(out / in);
+    if (wave) {
+      const auto row = wave->volts.row(static_cast<Eigen::Index>(p));
+      const double rest = idle.point.volts(place.out), mean = row.mean();
+      level.peakUp = row.maxCoeff() - rest;
+      level.peakDown = rest - row.minCoeff();
+      level.rms = std::sqrt((row.array() - mean).square().mean());
+    } else {
+      level.peakUp = level.peakDown = out * scale;
+      level.rms = out * scale / std::numbers::sqrt2;
+    }
+    levels.sections.push_back(std::move(level));
+  }
+  for (const auto& tubes : stagesOf(circuit)) {
+    const StagePorts stage(signal, tubes);
+    if (!stage.drive().allFinite() || stage.amps().norm() <= 1e-12 * std::abs(signal.input())) continue;
+    const auto up = crestLimit(stage, signal, true, mostInputPeak);
+    const auto down = crestLimit(stage, signal, false, mostInputPeak);
+    for (auto& level : levels.sections) {
+      if (std::find(level.tubes.begin(), level.tubes.end(), tubes.front()->resolved.name) == level.tubes.end())
+        continue;
+      const auto put = [&](const std::optional<CrestLimit>& limit, auto& left, auto& kind) {
+        if (!limit) return;
+        const double db = decibels(limit->inputPeak / question.inputPeak);
+        if (left && *left <= db) return;
+        left = db;
+        kind = limit->kind;
+      };
+      put(up, level.upDecibels, level.upKind);
+      put(down, level.downDecibels, level.downKind);
+    }
+  }
+  if (const auto* speaker = speakerOf(circuit)) {
+    if (!wave) {
+      levels.speakerWatts = speakerWatts(signal, *speaker, scale);
+    } else {
+      // What it takes grows with the square of the volts that are on it.
+      const double linear = std::abs(signal.volts(speaker->nodes.front()));
+      for (std::size_t p = 0; p < places.size(); ++p)
+        if (places[p].out == speaker->nodes.front() && linear > 0)
+          levels.speakerWatts = speakerWatts(signal, *speaker, std::numbers::sqrt2 * levels.sections[p].rms / linear);
+    }
+  }
+  return levels;
+}
+
+/// A knob's parts belong to the circuit; turning it compiles the design anew.
+tl::expected<Idle, Problem> turned(const Idle& idle, const amp::Library& library, const std::string& control,
+                                   double setting, Warmth& warmth) {
+  amp::Design design = *idle.circuit->design;
+  design.knobs[control] = setting;
+  return predictIdle(design, library, &warmth);
+}
+
+} // namespace
+
+tl::expected<Levels, Problem> predictLevels(const Idle& idle, const amp::Library& library,
+                                            const LevelsQuestion& question, const GoOn& goOn) {
+  if (question.hertz > 0) return levelsAt(idle, library, question, goOn);
+  std::optional<Levels> worst;
+  for (std::size_t i = 0; i < rangeHertz.size(); ++i) {
+    auto at = question;
+    at.hertz = rangeHertz[i];
+    auto levels = levelsAt(idle, library, at, [&](double share) {
+      return !goOn || goOn((static_cast<double>(i) + share) / static_cast<double>(rangeHertz.size()));
+    });
+    if (!levels) return levels;
+    if (!worst) {
+      worst = std::move(*levels);
+      worst->hertz = 0;
+      continue;
+    }
+    const auto less = [](auto& left, auto& kind, const auto& otherLeft, const auto& otherKind) {
+      if (!otherLeft || (left && *left <= *otherLeft)) return;
+      left = otherLeft;
+      kind = otherKind;
+    };
+    for (std::size_t s = 0; s < worst->sections.size(); ++s) {
+      auto& kept = worst->sections[s];
+      const auto& other = levels->sections[s];
+      kept.peakUp = std::max(kept.peakUp, other.peakUp);
+      kept.peakDown = std::max(kept.peakDown, other.peakDown);
+      kept.rms = std::max(kept.rms, other.rms);
+      if (other.gainDecibels && (!kept.gainDecibels || *other.gainDecibels > *kept.gainDecibels))
+        kept.gainDecibels = other.gainDecibels;
+      less(kept.upDecibels, kept.upKind, other.upDecibels, other.upKind);
+      less(kept.downDecibels, kept.downKind, other.downDecibels, other.downKind);
+    }
+    if (levels->speakerWatts) worst->speakerWatts = std::max(worst->speakerWatts.value_or(0), *levels->speakerWatts);
+  }
+  return *worst;
+}
+
+tl::expected<CleanPowerAnswer, Problem> predictCleanPower(const Idle& idle, const amp::Library& library,
+                                                          const CleanPowerQuestion&, const GoOn& goOn) {
+  CleanPowerAnswer answer;
+  const SmallSignal signal(idle, 1000);
+  const auto* speaker = speakerOf(*idle.circuit);
+  if (!signal.stands() || !speaker) return answer;
+  const auto clipping = predictClipping(idle, library, {1000, ClippingQuestion::Which::output}, goOn);
+  if (!clipping) return tl::unexpected(clipping.error());
+  const auto* first = clipping->first();
+  if (!first) return answer;
+  const auto levels = levelsAt(idle, library, {1000, first->inputPeak, true}, goOn);
+  if (!levels) return tl::unexpected(levels.error());
+  if (levels->speakerWatts) answer.power = {*levels->speakerWatts, first->inputPeak, first->tubes.front(), first->kind};
+  return answer;
+}
+
+std::optional<double> LevelMap::cleanUpTo(double setting) const {
+  const Column* nearest = nullptr;
+  for (const auto& column : columns)
+    if (!nearest || std::abs(column.setting - setting) < std::abs(nearest->setting - setting)) nearest = &column;
+  if (!nearest || nearest->limits.empty()) return std::nullopt;
+  return nearest->limits.front().inputPeak;
+}
+
+std::optional<double> LevelMap::cleanTravel(double inputPeak) const {
+  std::optional<double> travel;
+  for (const auto& column : columns) {
+    if (!column.limits.empty() && column.limits.front().inputPeak <= inputPeak) break;
+    travel = column.setting;
+  }
+  return travel;
+}
+
+tl::expected<LevelMap, Problem> predictLevelMap(const Idle& idle, const amp::Library& library,
+                                                const LevelMapQuestion& question, const GoOn& goOn) {
+  const auto& parts = idle.circuit->parts;
+  const bool isThere = std::any_of(parts.begin(), parts.end(), [&](const amp::CompiledPart& part) {
+    return part.resolved.part->kind == amp::PartKind::pot && part.resolved.knob == question.control;
+  });
+  if (!isThere) return tl::unexpected(Problem{question.control, "is no control of this design"});
+  LevelMap map{question.control, std::vector<LevelMap::Column>(static_cast<std::size_t>(question.columns))};
+  std::atomic<int> next = 0, done = 0;
+  std::atomic<bool> stop = false;
+  std::vector<std::optional<Problem>> problems(map.columns.size());
+  const auto work = [&](bool tells) {
+    auto warmth = warmthOf(idle);
+    warmth.plan = std::make_shared<PlanKeeper>();
+    for (int i = next++; i < question.columns && !stop; i = next++) {
+      auto& column = map.columns[static_cast<std::size_t>(i)];
+      column.setting = question.columns > 1 ? static_cast<double>(i) / (question.columns - 1) : 0.5;
+      const auto at = turned(idle, library, question.control, column.setting, warmth);
+      if (!at) {
+        problems[static_cast<std::size_t>(i)] = at.error();
+        continue;
+      }
+      const auto goes = [&](double) {
+        if (tells && goOn && !goOn(static_cast<double>(done) / question.columns)) stop = true;
+        return !stop;
+      };
+      if (!goes(0)) return;
+      if (question.exact) {
+        auto clipping = predictClipping(*at, library, {question.hertz, ClippingQuestion::Which::lowest}, goes);
+        if (!clipping) {
+          problems[static_cast<std::size_t>(i)] = clipping.error();
+          continue;
+        }
+        column.limits = std::move(clipping->limits);
+      } else {
+        const SmallSignal signal(*at, question.hertz);
+        column.limits = localLimits(signal, mostInputPeak);
+      }
+      std::erase_if(column.limits, [](const Limit& limit) { return !limit.isClipping(); });
+      std::stable_sort(column.limits.begin(), column.limits.end(),
+                       [](const Limit& a, const Limit& b) { return a.inputPeak < b.inputPeak; });
+      ++done;
+    }
+  };
+  if (question.exact) {
+    std::thread other(work, false);
+    work(true);
+    other.join();
+  } else {
+    work(true);
+  }
+  if (stop) return tl::unexpected(Problem::stopped());
+  for (const auto& problem : problems)
+    if (problem) return tl::unexpected(*problem);
+  return map;
+}
+
+} // namespace vinegar::predict
