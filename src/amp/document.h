@@ -28,6 +28,8 @@ struct Document {
   std::vector<PencilSheet> sheets{{"Sheet 1", {}, {}}};
   std::size_t activeSheet = 0;
   std::vector<Revision> log;
+  /// What a meter read in the amplifier as it is built: by part and electrode ("V1a", "plate"), volts to ground.
+  std::map<std::string, std::map<std::string, double>> measured;
   std::string extra;
   bool operator==(const Document&) const = default;
 

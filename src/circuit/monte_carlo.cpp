@@ -65,6 +65,8 @@ public:
     const auto dc = dc_.solve(&start_);
     if (!dc) return false;
     answer.unknowns.col(index) = dc->x;
+    for (std::size_t w = 0; w < question_.watched.size(); ++w)
+      answer.amps(static_cast<Eigen::Index>(w), index) = system_.pinCurrents(question_.watched[w], dc->x).front();
     AcPlan plan = plan_; // never replaced for others: an answer must not depend on what was solved before
     const int from = System::row(question_.from), to = System::row(question_.to);
     const auto problem = sweepSmallSignal(system_, dc->x, question_.hertz, &plan, [&](const SweepBlock& block) {
@@ -101,6 +103,8 @@ tl::expected<MonteCarloAnswer, Problem> solveMonteCarlo(const System& system, co
   MonteCarloAnswer answer;
   answer.decibels.resize(static_cast<Eigen::Index>(question.hertz.size()), question.builds);
   answer.unknowns.resize(system.size(), question.builds);
+  answer.amps.setConstant(static_cast<Eigen::Index>(question.watched.size()), question.builds,
+                          std::numeric_limits<double>::quiet_NaN());
   const int hardware = std::max(1, static_cast<int>(std::thread::hardware_concurrency()));
   const int threads = std::clamp(question.threads > 0 ? question.threads : hardware, 1, std::max(1, question.builds));
   std::atomic<int> next = 0, failures = 0;

@@ -21,11 +21,13 @@ struct MonteCarloQuestion {
   std::vector<Spread> spreads;
   std::vector<double> hertz;
   Node from = 0, to = 0;
-  std::function<bool()> goOn; ///< asked before every build, from any thread; false cancels
+  std::vector<int> watched = {}; ///< devices whose current into their first pin is wanted
+  std::function<bool()> goOn;    ///< asked before every build, from any thread; false cancels
 };
 
 struct MonteCarloAnswer {
   Eigen::MatrixXd decibels; ///< one row per frequency, one column per build; NaN where a build has no answer
+  Eigen::MatrixXd amps;     ///< of the watched devices at rest, one row each
   Eigen::MatrixXd unknowns; ///< operating points, rows as in System
   int failures = 0;         ///< builds without an operating point or response
 };

@@ -1,6 +1,7 @@
 // The same predictions without a window.
 #include "cli/arrange.h"
 #include "cli/output.h"
+#include "cli/stages.h"
 #include "cli/supply.h"
 #include "cli/tubes.h"
 #include "files/csv.h"
@@ -155,6 +156,36 @@ int run(int argc, char** argv) {
         ->check(CLI::IsMember({"cold", "standby", "hot"}));
     sub->add_option("--seconds", supplyAsked.seconds, "how long")->check(finite)->check(CLI::Range(0.02, 600.0));
   }
+  cli::StagesAsked stagesAsked;
+  // A value as a builder writes it, "100mV".
+  const auto value = [](CLI::App* sub, const char* name, units::Unit unit, auto& into, const char* about) {
+    sub->add_option_function<std::string>(
+        name,
+        [unit, name, &into](const std::string& text) {
+          const auto read = units::parse(text, unit);
+          if (!read) throw CLI::ValidationError(name, read.error().message);
+          if (!std::isfinite(*read) || *read <= 0) throw CLI::ValidationError(name, "must be above zero");
+          into = *read;
+        },
+        about);
+  };
+  for (auto* sub : {command("stages", "every tube in its circuit: volts, gain, impedances, what ends its swing"),
+                    command("swap", "what every other type would do in a tube's place"),
+                    command("levels", "the signal at every section, and what clips in which order"),
+                    command("propose", "stock values that bring a tube to wanted plate volts, current or gain")}) {
+    value(sub, "--frequency", units::Unit::hertz, stagesAsked.hertz, "of the signal (default 1 kHz)");
+    const auto name = sub->get_name();
+    if (name != "levels") {
+      auto* tube = sub->add_option("--tube", stagesAsked.tube, "by its name, V1a");
+      if (name != "stages") tube->required();
+    } else {
+      value(sub, "--input", units::Unit::volt, stagesAsked.inputPeak, "volts peak at the jack (100mV)");
+    }
+    if (name != "propose") continue;
+    value(sub, "--plate", units::Unit::volt, stagesAsked.plate, "wanted volts, plate to ground");
+    value(sub, "--current", units::Unit::ampere, stagesAsked.amps, "wanted plate current");
+    value(sub, "--gain", units::Unit::none, stagesAsked.gain, "wanted gain, times");
+  }
   command("netlist", "the compiled circuit in the interchange form");
   command("check", "what is wrong with the design");
   cli::ArrangeAsked arrangeAsked;
@@ -205,6 +236,12 @@ int run(int argc, char** argv) {
   if (app.got_subcommand("supply")) return cli::printSupply(supplyAsked, loaded->document.ink, *library);
   if (app.got_subcommand("switch-on")) return cli::printSwitchOn(supplyAsked, loaded->document.ink, *library);
   if (app.got_subcommand("discharge")) return cli::printDischarge(supplyAsked, loaded->document.ink, *library);
+  stagesAsked.file = asked.file;
+  stagesAsked.format = asked.format;
+  if (app.got_subcommand("stages")) return cli::printStages(stagesAsked, loaded->document.ink, *library);
+  if (app.got_subcommand("swap")) return cli::printSwaps(stagesAsked, loaded->document.ink, *library);
+  if (app.got_subcommand("levels")) return cli::printLevels(stagesAsked, loaded->document.ink, *library);
+  if (app.got_subcommand("propose")) return cli::printProposals(stagesAsked, loaded->document.ink, *library);
   const auto circuit = amp::compile(loaded->document.ink, *library);
   if (!circuit) return fail(asked, circuit.error());
   if (app.got_subcommand("op")) return printOperatingPoint(asked, *circuit);

@@ -511,8 +511,12 @@ LoadedDesign readDocument(const JsonReader& file, const Library& library) {
                               unknownFields(entry, {"number", "date", "reason", "marks", "changes"})});
     }
   }
+  if (file.has("measured"))
+    for (const auto& [part, electrodes] : file.at("measured").members())
+      for (const auto& [electrode, volts] : electrodes.members())
+        document.measured[part][electrode] = volts.asValue(units::Unit::volt);
   document.extra = unknownFields(file, {"format", "version", "name", "line", "supply", "sides", "lanes", "knobs",
-                                        "sheets", "activeSheet", "log", copiesName});
+                                        "sheets", "activeSheet", "log", "measured", copiesName});
   if (file.has(copiesName)) keepCopies(file.object(copiesName), library, loaded);
   return loaded;
 }
@@ -578,6 +582,7 @@ std::string writeDesignText(const Document& document, const Library& library) {
     restoreUnknown(own, revision.extra);
     json["log"].push_back(std::move(own));
   }
+  if (!document.measured.empty()) json["measured"] = document.measured;
   const auto own = ownOf(json, document.extra, library);
   restoreUnknown(json, document.extra);
   if (!own.empty()) json[copiesName] = own;

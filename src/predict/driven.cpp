@@ -324,6 +324,11 @@ std::vector<Limit> localLimits(const SmallSignal& signal, double mostPeak) {
   return limits;
 }
 
+std::string_view words(Limit::Kind kind) {
+  constexpr std::array<std::string_view, kinds> names{"grid current", "cut-off", "saturation", "end of class A"};
+  return names[static_cast<std::size_t>(kind)];
+}
+
 const Limit* Clipping::first() const {
   for (const auto& limit : limits)
     if (limit.isClipping()) return &limit;

@@ -43,6 +43,9 @@ std::optional<CrestLimit> crestLimit(const StagePorts& stage, const SmallSignal&
 /// The most of an input, volts peak, that limits are looked for under: no instrument or player gives more.
 constexpr double mostInputPeak = 10;
 
+/// "grid current", "cut-off", "saturation", "end of class A".
+std::string_view words(Limit::Kind kind);
+
 /// By each stage's own tubes with the rest of the amplifier linear, at the frequency: well under a millisecond.
 /// In the order of the parts; a kind that is not met under `mostPeak` is left out.
 std::vector<Limit> localLimits(const SmallSignal& signal, double mostPeak);

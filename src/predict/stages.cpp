@@ -31,6 +31,22 @@ struct Pins {
       : plate(part.nodes[0]), grid(part.nodes[part.nodes.size() - 2]), cathode(part.nodes.back()) {}
 };
 
+/// Where a tube's signal enters and leaves, by where it is.
+struct Use {
+  StageKind kind;
+  Node in, out;
+};
+Use useOf(const SmallSignal& signal, const amp::CompiledPart& part, bool onTransformer) {
+  const Pins pins(part);
+  const auto size = [&](Node node) { return std::abs(signal.volts(node)); };
+  const double plate = size(pins.plate), grid = size(pins.grid), cathode = size(pins.cathode);
+  if (onTransformer) return {StageKind::power, pins.grid, pins.plate};
+  if (cathode > 2 * grid) return {StageKind::groundedGrid, pins.cathode, pins.plate};
+  if (cathode > 3 * plate) return {StageKind::follower, pins.grid, pins.cathode};
+  if (cathode > plate / 3 && cathode > grid / 2) return {StageKind::cathodyne, pins.grid, pins.plate};
+  return {StageKind::commonCathode, pins.grid, pins.plate};
+}
+
 /// Capacitors as extras that take them out, as far as `wanted` wants that of a role and its nodes.
 template <class Wanted>
 std::vector<SmallSignal::Extra> withoutCapacitors(const SmallSignal& signal, const Wanted& wanted) {
@@ -119,23 +135,9 @@ private:
 
   void readSignal(const StagePorts& stage, const amp::CompiledPart& part, StageReadings& readings) const {
     const Pins pins(part);
-    const auto size = [&](Node node) { return std::abs(signal_.volts(node)); };
-    const double plate = size(pins.plate), grid = size(pins.grid), cathode = size(pins.cathode);
-    const bool onTransformer = stage.drivesTransformer();
-    Node in = pins.grid, out = pins.plate;
-    if (onTransformer) {
-      readings.kind = pushes(stage) ? StageKind::powerPair : StageKind::power;
-    } else if (cathode > 2 * grid) {
-      readings.kind = StageKind::groundedGrid;
-      in = pins.cathode;
-    } else if (cathode > 3 * plate) {
-      readings.kind = StageKind::follower;
-      out = pins.cathode;
-    } else if (cathode > plate / 3 && cathode > grid / 2) {
-      readings.kind = StageKind::cathodyne;
-    } else {
-      readings.kind = StageKind::commonCathode;
-    }
+    const auto use = useOf(signal_, part, stage.drivesTransformer());
+    const auto [in, out] = std::pair{use.in, use.out};
+    readings.kind = use.kind == StageKind::power && pushes(stage) ? StageKind::powerPair : use.kind;
     const auto gainIn = [&](const Eigen::VectorXcd& x) {
       return std::abs(SmallSignal::voltsOf(x, out) / SmallSignal::voltsOf(x, in));
     };
@@ -148,7 +150,7 @@ private:
             return role == "cathode-bypass" && (device.nodes[0] == pins.cathode || device.nodes[1] == pins.cathode);
           })));
     }
-    if (!onTransformer) {
+    if (!stage.drivesTransformer()) {
       // What follows hangs on capacitors, be it a grid or a tone network; a bypass and the supply belong to the stage.
       const auto& supply = signal_.idle().circuit->supply.devices;
       const auto load = withoutCapacitors(signal_, [&](const std::string& role, const circuit::Device& device) {
@@ -251,8 +253,11 @@ StageLine dcLine(const Idle& idle, const amp::CompiledPart& part, const TubeRead
   if (!(rest.plateAmps > 1e-9) || *open <= rest.plateVolts) return line;
   // Were the rest of the circuit linear, it would end here.
   const double end = rest.plateAmps * *open / (*open - rest.plateVolts);
-  for (int i = 1; i <= points + 4; ++i) {
-    const double amps = end * i / points;
+  std::vector<double> currents{rest.plateAmps / 2, rest.plateAmps};
+  for (int i = 1; i <= points + 4; ++i)
+    currents.push_back(end * i / points);
+  std::sort(currents.begin(), currents.end());
+  for (const double amps : currents) {
     const auto volts = voltsAt(amps);
     if (!volts) break;
     if (*volts <= 0) {
@@ -289,6 +294,12 @@ const StagePorts::Tube* partnerOf(const StagePorts& stage, const std::string& na
 
 } // namespace
 
+std::string_view words(StageKind kind) {
+  constexpr std::array<std::string_view, 7> names{"common cathode", "follower", "cathodyne",     "grounded grid",
+                                                  "power",          "pair",     "without signal"};
+  return names[static_cast<std::size_t>(kind)];
+}
+
 const StageReadings* Stages::tube(const std::string& name) const {
   const auto found = std::find_if(tubes.begin(), tubes.end(), [&](const auto& t) { return t.tube.name == name; });
   return found == tubes.end() ? nullptr : &*found;
@@ -309,6 +320,39 @@ tl::expected<Stages, Problem> predictStages(const Idle& idle, const amp::Library
     return &readingOf(idle.point, a.tube.name) < &readingOf(idle.point, b.tube.name);
   });
   return stages;
+}
+
+tl::expected<StageReadings, Problem> predictStage(const Idle& idle, const amp::Library& library,
+                                                  const std::string& tube, double hertz) {
+  const auto* part = tubePart(*idle.circuit, tube);
+  if (!part) return tl::unexpected(noTube(tube));
+  const SmallSignal signal(idle, hertz);
+  const auto groups = stagesOf(*idle.circuit);
+  std::vector<StageReadings> readings;
+  Reader(signal, library).read(StagePorts(signal, *stageWith(groups, part)), readings);
+  return std::move(
+      *std::find_if(readings.begin(), readings.end(), [&](const StageReadings& own) { return own.tube.name == tube; }));
+}
+
+std::optional<std::pair<Node, Node>> gainSpan(const SmallSignal& signal, const amp::CompiledPart& tube) {
+  const auto use = useOf(signal, tube, outputTransformerOf(*signal.idle().circuit, tube));
+  if (!(std::abs(signal.volts(use.in)) > audible * std::abs(signal.input()))) return std::nullopt;
+  return std::pair{use.in, use.out};
+}
+
+std::optional<double> gainOf(const SmallSignal& signal, const amp::CompiledPart& tube) {
+  const auto span = gainSpan(signal, tube);
+  if (!span) return std::nullopt;
+  return std::abs(signal.volts(span->second) / signal.volts(span->first));
+}
+
+std::optional<std::string> partnerIn(const SmallSignal& signal, const std::string& tube) {
+  const auto* part = tubePart(*signal.idle().circuit, tube);
+  if (!part || !outputTransformerOf(*signal.idle().circuit, *part)) return std::nullopt;
+  const auto groups = stagesOf(*signal.idle().circuit);
+  const StagePorts stage(signal, *stageWith(groups, part));
+  const auto* partner = partnerOf(stage, tube);
+  return partner ? std::optional(partner->part->resolved.name) : std::nullopt;
 }
 
 tl::expected<StageCurves, Problem> predictStageCurves(const Idle& idle, const amp::Library&,

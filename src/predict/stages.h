@@ -16,6 +16,9 @@ enum class StageKind {
   withoutSignal, ///< nothing of the design's sources comes to it
 };
 
+/// "common cathode", "follower"...
+std::string_view words(StageKind kind);
+
 /// A published figure set to hold the tube's own against.
 struct PublishedFigures {
   double plateVolts = 0;
@@ -52,6 +55,19 @@ struct Stages {
 /// All tubes: some milliseconds on a large amplifier.
 tl::expected<Stages, Problem> predictStages(const Idle& idle, const amp::Library& library,
                                             const StagesQuestion& question = {}, const GoOn& goOn = {});
+
+/// One of them.
+tl::expected<StageReadings, Problem> predictStage(const Idle& idle, const amp::Library& library,
+                                                  const std::string& tube, double hertz = 1000);
+/// Times from a tube's grid, or cathode where it is driven there, to where its signal leaves, as it is loaded; nothing
+/// for one that no signal comes to.
+std::optional<double> gainOf(const SmallSignal& signal, const amp::CompiledPart& tube);
+
+/// The nodes that gain is between.
+std::optional<std::pair<circuit::Node, circuit::Node>> gainSpan(const SmallSignal& signal,
+                                                                const amp::CompiledPart& tube);
+/// The tube that pushes while this one pulls, on the same output transformer.
+std::optional<std::string> partnerIn(const SmallSignal& signal, const std::string& tube);
 
 /// Points of a curve in volts from plate to cathode and ampere of plate current.
 struct StageLine {

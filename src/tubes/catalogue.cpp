@@ -64,6 +64,9 @@ TubeType readType(const JsonReader& file, bool withModel) {
     for (const auto& alias : file.list("aliases"))
       type.aliases.push_back(alias.asText());
   type.base = file.text("base", "");
+  if (file.has("pins"))
+    for (const auto& [pin, electrode] : file.at("pins").members())
+      type.pins[pin] = electrode.asText();
   if (file.has("heater")) {
     const auto heater = file.object("heater");
     type.heaterVolts = heater.number("volts");

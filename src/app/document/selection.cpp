@@ -52,6 +52,12 @@ void Selection::take(Piece piece) {
   Q_EMIT pieceTaken();
 }
 
+void Selection::play(Played played) {
+  if (played == played_) return;
+  played_ = played;
+  Q_EMIT playedChanged();
+}
+
 void Selection::lookAt(Span span) {
   if (span == span_) return;
   span_ = std::move(span);

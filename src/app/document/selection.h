@@ -43,7 +43,17 @@ public:
   [[nodiscard]] const Span& span() const { return span_; }
   void lookAt(Span span);
 
+  /// What is played into the jack, for whoever shows levels and waves.
+  struct Played {
+    double inputPeak = 0.1 * 1.41421356; ///< volts; a clean strum
+    double hertz = 1000;                 ///< 0: the worst over the instrument's range
+    bool operator==(const Played&) const = default;
+  };
+  [[nodiscard]] const Played& played() const { return played_; }
+  void play(Played played);
+
 Q_SIGNALS:
+  void playedChanged();
   /// Also when the same part is selected again.
   void selected();
   void spanChanged();
@@ -58,6 +68,7 @@ private:
   std::string part_;
   Span span_;
   Piece piece_;
+  Played played_;
 };
 
 } // namespace vinegar::app

@@ -126,6 +126,13 @@ void Session::edit(const QString& name, const std::function<void(amp::Document&)
   announce();
 }
 
+void Session::pencil(const std::vector<amp::SetField>& changes, const QString& what) {
+  edit(tr("pencil %1").arg(what), [&](amp::Document& document) {
+    for (const auto& change : changes)
+      amp::pencil(document, library_, change.part, change.field, change.to);
+  });
+}
+
 void Session::undo() {
   if (!canUndo()) return;
   --position_;

@@ -37,6 +37,8 @@ public:
   /// Changes the document as one named undo step. Steps of the same non-empty `merge` key that follow each other
   /// become one. A change that changes nothing leaves no step.
   void edit(const QString& name, const std::function<void(amp::Document&)>& change, const QString& merge = {});
+  /// Pencils these fields as one step, called after what they make: "12AU7", "a colder bias".
+  void pencil(const std::vector<amp::SetField>& changes, const QString& what);
   void undo();
   void redo();
   [[nodiscard]] bool canUndo() const { return position_ > 0; }

@@ -52,6 +52,13 @@ QString markFor(CurvePlot::Look look) {
   return QStringLiteral("-\u00b7-");
 }
 
+QSharedPointer<QCPAxisTicker> named(const CurvePlot::Pane::Ticks& ticks) {
+  auto ticker = QSharedPointer<QCPAxisTickerText>::create();
+  for (const auto& [at, name] : ticks)
+    ticker->addTick(at, name);
+  return ticker;
+}
+
 QSharedPointer<QCPAxisTicker> frequencyTicks() {
   auto ticker = QSharedPointer<QCPAxisTickerText>::create();
   for (const double decade : {10.0, 100.0, 1000.0, 10000.0})
@@ -66,7 +73,7 @@ QSharedPointer<QCPAxisTicker> frequencyTicks() {
 /// The same but for what the pencil draws: then the pencil alone is drawn anew.
 bool sameGround(const CurvePlot::Picture& a, const CurvePlot::Picture& b) {
   if (a.title != b.title || a.xLabel != b.xLabel || a.panes != b.panes || a.marks != b.marks || a.notes != b.notes ||
-      a.hertz != b.hertz || a.curves.size() != b.curves.size())
+      a.hertz != b.hertz || a.paths != b.paths || a.dots != b.dots || a.curves.size() != b.curves.size())
     return false;
   for (std::size_t i = 0; i < a.curves.size(); ++i) {
     const auto &x = a.curves[i], &y = b.curves[i];
@@ -193,6 +200,10 @@ void CurvePlot::show(Picture picture) {
 
 void CurvePlot::clear() {
   picture_ = {};
+  held_ = -1;
+  for (auto* path : paths_)
+    plot_->removePlottable(path);
+  paths_.clear();
   moved_ = fitted_ = cursorSet_ = false;
   plot_->clearGraphs();
   for (auto* item : items_)
@@ -223,7 +234,9 @@ void CurvePlot::setAxes() {
   for (std::size_t pane = 0; pane < picture_.panes.size(); ++pane) {
     auto* axis = rectOf(static_cast<int>(pane))->axis(QCPAxis::atLeft);
     axis->setLabel(picture_.panes[pane].label);
-    if (picture_.panes[pane].scale == Pane::Scale::degrees) {
+    if (!picture_.panes[pane].yTicks.empty()) {
+      axis->setTicker(named(picture_.panes[pane].yTicks));
+    } else if (picture_.panes[pane].scale == Pane::Scale::degrees) {
       auto degrees = QSharedPointer<QCPAxisTickerFixed>::create();
       degrees->setTickStep(90);
       degrees->setScaleStrategy(QCPAxisTickerFixed::ssMultiples);
@@ -237,11 +250,14 @@ void CurvePlot::setAxes() {
     auto* axis = rect->axis(QCPAxis::atBottom);
     axis->setScaleType(picture_.hertz ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
     axis->setTicker(picture_.hertz ? frequencyTicks() : QSharedPointer<QCPAxisTicker>::create());
+    const auto pane = static_cast<std::size_t>(rect == second_ ? 1 : 0);
+    const bool isNamed = pane < picture_.panes.size() && !picture_.panes[pane].xTicks.empty();
+    if (isNamed) axis->setTicker(named(picture_.panes[pane].xTicks));
     axis->setRange(plot_->xAxis->range());
     // The last pane carries the axis for both.
     const bool last = rect == plot_->axisRects().last();
     axis->setLabel(last ? picture_.xLabel : QString());
-    axis->setTickLabels(last || picture_.hertz);
+    axis->setTickLabels(last || picture_.hertz || isNamed);
   }
   if (second_) plot_->plotLayout()->setRowStretchFactor(0, picture_.hertz ? 2 : 1);
 }
@@ -258,10 +274,94 @@ QCPItemText* CurvePlot::addText(QCPAxisRect* rect, const QString& word, const QC
   return label;
 }
 
+void CurvePlot::addPaths() {
+  for (const auto& path : picture_.paths) {
+    auto* curve = new QCPCurve(plot_->xAxis, plot_->yAxis);
+    auto pen = penFor(path.look);
+    if (path.danger) pen = QPen(theme().danger, 1.2, Qt::DashLine);
+    if (path.signal) pen = QPen(theme().signal, 2);
+    curve->setPen(path.hatched ? QPen(Qt::NoPen) : pen);
+    if (path.hatched) curve->setBrush(QBrush(theme().hairline, Qt::BDiagPattern));
+    curve->setData(QVector<double>(path.x.begin(), path.x.end()), QVector<double>(path.y.begin(), path.y.end()));
+    paths_.push_back(curve);
+    if (path.label.isEmpty() || path.x.empty()) continue;
+    auto* label = addText(rectOf(0), path.label, pen.color());
+    label->position->setCoords(path.x.back(), path.y.back());
+    label->setPositionAlignment(Qt::AlignLeft | Qt::AlignBottom);
+    label->setPadding(QMargins(3, 0, 0, 1));
+  }
+}
+
+void CurvePlot::addDots() {
+  for (const auto& dot : picture_.dots) {
+    const QColor colour = isPencil(dot.look) ? theme().pencil : theme().ink;
+    auto* tracer = new QCPItemTracer(plot_);
+    tracer->position->setAxes(plot_->xAxis, plot_->yAxis);
+    tracer->position->setCoords(dot.x, dot.y);
+    tracer->setStyle(QCPItemTracer::tsCircle);
+    tracer->setSize(dot.movable ? 12 : 8);
+    tracer->setPen(QPen(colour, 2));
+    tracer->setBrush(isPencil(dot.look) ? theme().ground : colour);
+    items_.push_back(tracer);
+    if (dot.word.isEmpty()) continue;
+    auto* label = addText(rectOf(0), dot.word, colour);
+    label->setFont(textFont(9, QFont::DemiBold));
+    label->position->setCoords(dot.x, dot.y);
+    label->setPositionAlignment(Qt::AlignLeft | Qt::AlignBottom);
+    label->setPadding(QMargins(9, 0, 0, 5));
+  }
+}
+
+int CurvePlot::handleAt(const QPointF& place) const {
+  constexpr double reach = 12;
+  for (std::size_t d = 0; d < picture_.dots.size(); ++d) {
+    const auto& dot = picture_.dots[d];
+    const QPointF at(plot_->xAxis->coordToPixel(dot.x), plot_->yAxis->coordToPixel(dot.y));
+    if (dot.movable && QLineF(at, place).length() <= reach) return static_cast<int>(d);
+  }
+  return -1;
+}
+
+bool CurvePlot::dragHandle(QMouseEvent* event) {
+  const auto at = [&] {
+    return QPointF(plot_->xAxis->pixelToCoord(event->position().x()),
+                   plot_->yAxis->pixelToCoord(event->position().y()));
+  };
+  switch (event->type()) {
+  case QEvent::MouseButtonPress:
+    held_ = event->button() == Qt::LeftButton ? handleAt(event->position()) : -1;
+    pressed_ = event->position();
+    return held_ >= 0;
+  case QEvent::MouseMove:
+    if (held_ < 0) {
+      plot_->setCursor(handleAt(event->position()) >= 0 ? Qt::SizeAllCursor : Qt::ArrowCursor);
+      return false;
+    }
+    Q_EMIT handleMoved(held_, at().x(), at().y(), false);
+    return true;
+  case QEvent::MouseButtonRelease:
+    if (held_ < 0) {
+      const bool inside = plot_->axisRect(0)->rect().contains(event->position().toPoint());
+      if (event->button() == Qt::LeftButton && inside && QLineF(pressed_, event->position()).length() < 4)
+        Q_EMIT placeClicked(at().x(), at().y());
+      return false;
+    }
+    Q_EMIT handleMoved(std::exchange(held_, -1), at().x(), at().y(), true);
+    return true;
+  default:
+    return false;
+  }
+}
+
 void CurvePlot::addLabels() {
   for (auto* item : items_)
     plot_->removeItem(item);
   items_.clear();
+  for (auto* path : paths_)
+    plot_->removePlottable(path);
+  paths_.clear();
+  addPaths();
+  addDots();
   const auto addLine = [&](QCPAxisRect* rect, const QPen& pen) {
     auto* line = new QCPItemLine(plot_);
     for (auto* position : {line->start, line->end}) {
@@ -339,6 +439,12 @@ void CurvePlot::replot() {
 
 void CurvePlot::fit() {
   moved_ = false;
+  if (picture_.axes) {
+    fitted_ = true;
+    plot_->xAxis->setRange(picture_.axes->left(), picture_.axes->right());
+    plot_->yAxis->setRange(picture_.axes->top(), picture_.axes->bottom());
+    return replot();
+  }
   for (std::size_t p = 0; p < picture_.panes.size(); ++p) {
     const int pane = static_cast<int>(p);
     const double least = picture_.hertz ? 20 : -INFINITY, most = picture_.hertz ? 20000 : INFINITY;
@@ -394,7 +500,9 @@ void CurvePlot::setCursor(double x) {
 }
 
 void CurvePlot::placeCursor() {
-  if (picture_.curves.empty() || picture_.curves.front().x.empty()) {
+  for (auto* line : cursors_)
+    line->setVisible(!picture_.silent);
+  if (picture_.silent || picture_.curves.empty() || picture_.curves.front().x.empty()) {
     readout_->setRows({}, 0);
     return;
   }
@@ -465,9 +573,25 @@ QString CurvePlot::exportTo(const QString& path) { return savePlot(*plot_, path,
 void CurvePlot::copyToClipboard() { copyPlot(*plot_, figures()); }
 
 bool CurvePlot::eventFilter(QObject* watched, QEvent* event) {
+  if (watched == plot_ && (event->type() == QEvent::MouseButtonPress || event->type() == QEvent::MouseMove ||
+                           event->type() == QEvent::MouseButtonRelease))
+    if (dragHandle(static_cast<QMouseEvent*>(event))) return true;
   if (watched == plot_ && event->type() == QEvent::KeyPress) {
     auto* key = static_cast<QKeyEvent*>(event);
     const bool far = key->modifiers() & Qt::ShiftModifier;
+    const auto handle =
+        std::find_if(picture_.dots.begin(), picture_.dots.end(), [](const Dot& d) { return d.movable; });
+    if (handle != picture_.dots.end()) {
+      const double step = far ? 0.05 : 0.01;
+      const double across = key->key() == Qt::Key_Right ? step : key->key() == Qt::Key_Left ? -step : 0;
+      const double up = key->key() == Qt::Key_Up ? step : key->key() == Qt::Key_Down ? -step : 0;
+      if (across != 0 || up != 0) {
+        Q_EMIT handleMoved(static_cast<int>(handle - picture_.dots.begin()),
+                           handle->x + across * plot_->xAxis->range().size(),
+                           handle->y + up * plot_->yAxis->range().size(), true);
+        return true;
+      }
+    }
     const auto moved = [&](int direction) {
       if (picture_.hertz) return cursor_ * std::pow(far ? 1.26 : 1.02, direction);
       return cursor_ + direction * plot_->xAxis->range().size() * (far ? 0.05 : 0.01);

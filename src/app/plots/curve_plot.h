@@ -31,6 +31,24 @@ public:
     double labelAt = 1; ///< where along it, as a share
     bool operator==(const Curve&) const = default;
   };
+  /// A way over the plane that may turn back, as a load line's ellipse.
+  struct Path {
+    QString name;
+    std::vector<double> x, y;
+    Look look = Look::ink;
+    bool danger = false, signal = false; ///< in those colours; else the look's
+    QString label = {};                  ///< written at its end
+    bool hatched = false;                ///< closed, and its inside marked by lines
+    bool operator==(const Path&) const = default;
+  };
+  /// A point with a name; `movable`: it is dragged by the mouse or moved by the arrow keys, see `handleMoved`.
+  struct Dot {
+    double x = 0, y = 0;
+    QString word;
+    Look look = Look::ink;
+    bool movable = false;
+    bool operator==(const Dot&) const = default;
+  };
   struct Mark { ///< a line across a pane with a word
     double at = 0;
     QString word;
@@ -52,6 +70,8 @@ public:
     };
     QString label, unit;
     Scale scale = Scale::fromZero;
+    using Ticks = std::vector<std::pair<double, QString>>;
+    Ticks xTicks = {}, yTicks = {}; ///< named places in place of numbers, lines of a name parted by \n
     bool operator==(const Pane&) const = default;
   };
   struct Picture {
@@ -59,10 +79,14 @@ public:
     QString xLabel, xUnit;
     std::vector<Pane> panes; ///< one or two
     std::vector<Curve> curves;
+    std::vector<Path> paths; ///< in the first pane
+    std::vector<Dot> dots;   ///< likewise
     std::vector<Mark> marks;
     std::vector<Note> notes;
     bool hertz = false;             ///< the common axis is frequency: logarithmic, 20 Hz to 20 kHz at first
     bool stay = false;              ///< axes stay where they are while curves change; else they follow until moved
+    bool silent = false;            ///< no cursor and no readout: the curves are a ground, not an answer
+    std::optional<QRectF> axes;     ///< of the first pane at first; else what the curves need
     bool againstInk = false;        ///< the readout tells each curve's difference to the ink
     std::optional<double> cursorAt; ///< where it starts; in the middle if not said
     std::function<std::string()> figures; ///< as CSV; empty: curve, x, value
@@ -94,6 +118,12 @@ public:
   /// The value of a curve at x, by interpolation, on a logarithmic axis in the logarithm; NaN outside.
   static double valueAt(const Curve& curve, double x, bool logarithmic);
 
+Q_SIGNALS:
+  /// A movable dot is taken elsewhere, by its number; `done`: it was let go there.
+  void handleMoved(int dot, double x, double y, bool done);
+  /// Pressed and let go at one place.
+  void placeClicked(double x, double y);
+
 protected:
   bool eventFilter(QObject* watched, QEvent* event) override;
 
@@ -108,6 +138,11 @@ private:
   void showReadout();
   void replot();
   [[nodiscard]] QCPAxisRect* rectOf(int pane) const;
+  void addPaths();
+  void addDots();
+  /// The movable dot within reach of a place on screen, or -1.
+  [[nodiscard]] int handleAt(const QPointF& place) const;
+  bool dragHandle(QMouseEvent* event);
   [[nodiscard]] QCPItemText* addText(QCPAxisRect* rect, const QString& word, const QColor& colour);
 
   /// What the picture was drawn on when the ground under the pencil was drawn last.
@@ -125,8 +160,11 @@ private:
   QCPAxisRect* second_ = nullptr;
   std::vector<QCPItemLine*> cursors_;
   std::vector<QCPAbstractItem*> items_;
+  std::vector<QCPCurve*> paths_;
   Picture picture_;
   std::optional<Ground> drawn_; ///< nothing: all must be drawn
+  int held_ = -1;               ///< the dot that is dragged
+  QPointF pressed_;
   double cursor_ = 0;
   bool cursorSet_ = false, moved_ = false, fitted_ = false;
 };

@@ -40,6 +40,7 @@ FigureSheet::FigureSheet(QWidget* parent)
   setShowGrid(false);
   setTabKeyNavigation(false);
   setWordWrap(true);
+  connect(model_, &QStandardItemModel::itemChanged, this, &FigureSheet::takeTyped, Qt::QueuedConnection);
   connect(selectionModel(), &QItemSelectionModel::currentRowChanged, this, [this](const QModelIndex& now) {
     if (now.isValid()) Q_EMIT rowChosen(sourceRow(now.row()));
   });
@@ -51,6 +52,12 @@ void FigureSheet::setSheet(const QStringList& titles, std::vector<Row> rows, boo
   rows_ = std::move(rows);
   acts_ = acts;
   const int before = chosen();
+  const bool takesText = std::any_of(rows_.begin(), rows_.end(), [](const Row& row) {
+    return std::any_of(row.cells.begin(), row.cells.end(), [](const Cell& cell) { return bool(cell.typed); });
+  });
+  setEditTriggers(takesText ? DoubleClicked | EditKeyPressed | AnyKeyPressed : NoEditTriggers);
+  setSelectionBehavior(takesText ? SelectItems : SelectRows);
+  filling_ = true;
   {
     const QSignalBlocker quiet(selectionModel());
     model_->removeRows(0, model_->rowCount());
@@ -61,7 +68,10 @@ void FigureSheet::setSheet(const QStringList& titles, std::vector<Row> rows, boo
     }
     for (std::size_t r = 0; r < rows_.size(); ++r) {
       QList<QStandardItem*> items;
-      if (acts) items << new QStandardItem(rows_[r].stands);
+      if (acts) {
+        items << new QStandardItem(rows_[r].stands);
+        items.back()->setEditable(false);
+      }
       for (const auto& cell : rows_[r].cells) {
         auto* item = new QStandardItem(cell.text);
         item->setFont(cell.words ? textFont(9) : figureFont(9, cell.strong ? QFont::DemiBold : QFont::Normal));
@@ -69,6 +79,7 @@ void FigureSheet::setSheet(const QStringList& titles, std::vector<Row> rows, boo
         if (!cell.tip.isEmpty()) item->setToolTip(plainTip(cell.tip));
         item->setTextAlignment(Qt::AlignLeft | Qt::AlignVCenter);
         item->setData(cell.order ? QVariant(*cell.order) : QVariant(cell.text), orderRole);
+        item->setEditable(bool(cell.typed));
         items << item;
       }
       for (auto* item : items)
@@ -77,8 +88,18 @@ void FigureSheet::setSheet(const QStringList& titles, std::vector<Row> rows, boo
     }
     if (before >= 0 && before < model_->rowCount()) choose(before);
   }
+  filling_ = false;
   placeButtons();
   sizeColumns();
+}
+
+void FigureSheet::takeTyped(const QStandardItem* item) {
+  if (filling_) return;
+  const auto row = static_cast<std::size_t>(item->data(rowRole).toInt());
+  const auto column = static_cast<std::size_t>(item->column() - (acts_ ? 1 : 0));
+  if (row >= rows_.size() || column >= rows_[row].cells.size()) return;
+  // A copy: what it does may well fill the table anew.
+  if (const auto typed = rows_[row].cells[column].typed) typed(item->text());
 }
 
 void FigureSheet::clear() {

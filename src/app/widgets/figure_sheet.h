@@ -7,6 +7,7 @@
 #include <vector>
 
 class QSortFilterProxyModel;
+class QStandardItem;
 class QStandardItemModel;
 
 namespace vinegar::app {
@@ -21,6 +22,7 @@ public:
     QString tip = {};
     bool danger = false, strong = false, words = false; ///< words: in the letters of text, not of figures
     std::optional<double> order = {};                   ///< what it is sorted by, if not by its text
+    std::function<void(const QString&)> typed = {};     ///< takes what is typed into it; unset: nothing can be
   };
   struct Row {
     std::vector<Cell> cells;
@@ -56,6 +58,7 @@ protected:
   void changeEvent(QEvent* event) override;
 
 private:
+  void takeTyped(const QStandardItem* item);
   void placeButtons();
   void sizeColumns();
   [[nodiscard]] int sourceRow(int shown) const;
@@ -65,7 +68,7 @@ private:
   QStringList titles_;
   std::vector<Row> rows_;
   QList<int> stretched_;
-  bool acts_ = false;
+  bool acts_ = false, filling_ = false;
 };
 
 } // namespace vinegar::app

@@ -112,7 +112,7 @@ ChoicesView::ChoicesView(Page& page)
     if (answers.now()) showResistor(answers.now()->value);
   };
   connect(find, &QPushButton::clicked, this, &ChoicesView::findResistor);
-  connect(pencilFound_, &QPushButton::clicked, this, [this] { pencil(foundChanges_, tr("series resistor")); });
+  connect(pencilFound_, &QPushButton::clicked, this, [this] { page().session().pencil(foundChanges_, tr("series resistor")); });
   connect(subject_, &QComboBox::activated, this, &ChoicesView::put);
 }
 
@@ -187,7 +187,7 @@ void ChoicesView::showRows(const std::vector<predict::Consequence>& rows) {
       line.act = tr("Pencil");
       line.actName = QStringLiteral("pencil ") + title;
       line.actTip = tr("Pencil in %1").arg(title);
-      line.acted = [this, changes = row.choice.changes, title] { pencil(changes, title); };
+      line.acted = [this, changes = row.choice.changes, title] { page().session().pencil(changes, title); };
     }
     const auto put = [&](const QString& text, std::optional<double> order = {}, bool danger = false) {
       line.cells.push_back({text, {}, danger, current, false, order});
@@ -240,14 +240,6 @@ void ChoicesView::showRows(const std::vector<predict::Consequence>& rows) {
   }
   table_->setStretched({static_cast<int>(titles.size())}); // the last, after the buttons
   table_->setSheet(titles, std::move(shown), true);
-}
-
-void ChoicesView::pencil(const std::vector<amp::SetField>& changes, const QString& title) {
-  auto& session = page().session();
-  session.edit(tr("pencil %1").arg(title), [&](amp::Document& d) {
-    for (const auto& change : changes)
-      amp::pencil(d, session.library(), change.part, change.field, change.to);
-  });
 }
 
 void ChoicesView::findResistor() {

@@ -18,7 +18,7 @@ public:
   explicit ChoicesView(Page& page);
 
   [[nodiscard]] PageFrame::Exports exports() override;
-  [[nodiscard]] bool holdsRails() const override { return true; }
+  [[nodiscard]] bool needsNoSide() const override { return true; }
 
 protected:
   void ask(const Answers<predict::Idle>& idle) override;
@@ -28,7 +28,6 @@ private:
   void fillSubjects(const amp::Design& design);
   void put();
   void showRows(const std::vector<predict::Consequence>& rows);
-  void pencil(const std::vector<amp::SetField>& changes, const QString& title);
   void findResistor();
   void showResistor(const tl::expected<std::shared_ptr<const predict::SeriesResistorAnswer>, Problem>& answer);
   void sayOfResistor(const QString& text, bool danger);

@@ -1,43 +1,23 @@
 #pragma once
 
-#include "pages/page.h"
-#include "plots/curve_plot.h"
+#include "pages/page_view.h"
 
 namespace vinegar::app {
 
-/// One of the views of the Supply page. Asked and drawn only while it is the one on screen.
-class SupplyView : public View {
+/// One of the views of the Supply page: of a design with mains.
+class SupplyView : public PageView {
   Q_OBJECT
 public:
   /// `withoutMains`: what it says of a design that has none.
-  SupplyView(Page& page, const QString& withoutMains);
-
-  /// The idle states are others, while the view is shown: asks, or says why there is nothing to ask.
-  virtual void follow(const Answers<predict::Idle>& idle);
-  /// Another document, or none with an answer: nothing asked, nothing shown.
-  virtual void startAfresh();
-  /// Whether its content holds the rails' volts, so that they need not stand beside it.
-  [[nodiscard]] virtual bool holdsRails() const { return false; }
-  virtual void restyle() {}
-  [[nodiscard]] virtual PageFrame::Exports exports() { return {}; }
-  [[nodiscard]] virtual CurvePlot* plot() { return nullptr; }
-  [[nodiscard]] StatePane& state() { return *state_; }
+  SupplyView(Page& page, const QString& withoutMains) : PageView(page), withoutMains_(withoutMains) {}
 
 protected:
-  void setContent(QWidget* content);
-  void own(AskingBase& asking);
-  [[nodiscard]] Page& page() const { return page_; }
-  /// Asks what the view shows; or draws it, where the idle states hold it.
-  virtual void ask(const Answers<predict::Idle>& idle) = 0;
-  /// Empties what is shown.
-  virtual void clear() = 0;
-  /// Says why there is no answer, or that it was cancelled.
-  void sayProblem(const Problem& problem);
+  [[nodiscard]] QString refusal(const predict::Idle& idle) const override {
+    return idle.point.supply ? QString() : withoutMains_;
+  }
 
 private:
-  Page& page_;
   QString withoutMains_;
-  StatePane* state_ = nullptr;
 };
 
 /// A view that is one plot.

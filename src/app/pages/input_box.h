@@ -1,0 +1,30 @@
+#pragma once
+
+#include "document/selection.h"
+
+#include <QWidget>
+
+class QComboBox;
+
+namespace vinegar::app {
+
+/// What is played: how loud and at which frequency. One state for all pages, kept by the Selection.
+class InputBox : public QWidget {
+  Q_OBJECT
+public:
+  /// `withRange`: the worst over the instrument's range may be chosen.
+  InputBox(Selection& selection, bool withRange);
+
+  /// "100 mV" rms, as it is told everywhere.
+  static QString level(double peak);
+
+private:
+  void takeLevel();
+  void takeHertz();
+  void show();
+
+  Selection& selection_;
+  QComboBox *level_, *hertz_;
+};
+
+} // namespace vinegar::app

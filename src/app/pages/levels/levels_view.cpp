@@ -1,0 +1,444 @@
+#include "pages/levels/levels_view.h"
+
+#include "pages/input_box.h"
+#include "pages/stages/stage_words.h"
+#include "theme/text.h"
+#include "theme/theme.h"
+#include "widgets/figure_sheet.h"
+#include "widgets/readings.h"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QSignalBlocker>
+#include <QVBoxLayout>
+#include <cmath>
+#include <numbers>
+
+namespace vinegar::app {
+namespace {
+
+using predict::Levels;
+using predict::SectionLevel;
+using units::Unit;
+using Look = CurvePlot::Look;
+
+double decibels(double volts) { return 20 * std::log10(std::max(volts, 1e-7)); }
+
+/// A name that fits under a tick: the tube, or the first words of the section's title in lines of some ten letters.
+QString shortName(const SectionLevel& level) {
+  if (!level.tubes.empty()) {
+    QStringList tubes;
+    for (const auto& tube : level.tubes)
+      tubes << QString::fromStdString(tube);
+    return tubes.size() > 2 ? tubes.first() + QStringLiteral("\u2026") + tubes.last() : tubes.join(QLatin1Char('\n'));
+  }
+  QString line, all;
+  for (const auto& word : QString::fromStdString(level.title).split(QLatin1Char(' '))) {
+    if (all.count(QLatin1Char('\n')) > 1) break;
+    if (!line.isEmpty() && line.size() + word.size() > 9) {
+      all += line + QLatin1Char('\n');
+      line.clear();
+    }
+    line += (line.isEmpty() ? QString() : QStringLiteral(" ")) + word;
+  }
+  return all + line;
+}
+
+QString tubesOf(const predict::Limit& limit) {
+  QStringList tubes;
+  for (const auto& tube : limit.tubes)
+    tubes << QString::fromStdString(tube);
+  return tubes.join(QStringLiteral(", "));
+}
+
+} // namespace
+
+LevelView::LevelView(Page& page) : PageView(page) {
+  connect(&page.context().selection, &Selection::playedChanged, this, &LevelView::again);
+}
+
+void LevelView::again() {
+  const auto& idle = page().context().asker.idle();
+  if (isVisible() && !idle.empty()) follow(idle);
+}
+
+void fillControls(QComboBox& box, const amp::Circuit& circuit) {
+  QStringList wanted, present;
+  QString volume;
+  for (const auto& part : circuit.parts) {
+    const auto knob = QString::fromStdString(part.resolved.knob);
+    if (part.resolved.part->kind != amp::PartKind::pot || part.devices.empty() || wanted.contains(knob)) continue;
+    wanted << knob;
+    if (volume.isEmpty() && part.resolved.part->role == "volume-control") volume = knob;
+  }
+  for (int i = 0; i < box.count(); ++i)
+    present << box.itemText(i);
+  if (wanted == present) return;
+  const QString chosen = box.currentText();
+  const QSignalBlocker block(&box);
+  box.clear();
+  box.addItems(wanted);
+  box.setCurrentText(wanted.contains(chosen) ? chosen : volume.isEmpty() ? wanted.value(0) : volume);
+}
+
+ChainView::ChainView(Page& page)
+    : LevelView(page), levels_(page.context().asker, predict::predictLevels, Weight::quick, Of::inkAndNow),
+      waves_(page.context().asker, predict::predictLevels, Weight::heavy, Of::inkAndNow),
+      first_(page.context().asker, predict::predictClipping, Weight::heavy, Of::inkAndNow) {
+  auto* content = new QWidget;
+  auto* column = new QVBoxLayout(content);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(2);
+  answer_ = new Label;
+  answer_->setObjectName(QStringLiteral("clipsFirst"));
+  answer_->setFont(textFont(15, QFont::DemiBold));
+  column->addWidget(answer_);
+  more_ = new Label;
+  more_->setObjectName(QStringLiteral("levelsMore"));
+  more_->setProperty("quiet", true);
+  column->addWidget(more_);
+  plot_ = new CurvePlot;
+  column->addWidget(plot_, 1);
+  setContent(content);
+  own(levels_);
+  own(waves_);
+  own(first_);
+  levels_.answered = [this](const Answers<Levels>& answers) {
+    shown_ = answers;
+    draw();
+    say();
+  };
+  waves_.answered = [this](const Answers<Levels>& answers) {
+    played_ = answers;
+    draw();
+    say();
+  };
+  first_.answered = [this](const Answers<predict::Clipping>& answers) {
+    clipping_ = answers;
+    say();
+  };
+}
+
+void ChainView::ask(const Answers<predict::Idle>&) {
+  // What was played before is not what is played now.
+  const auto now = played();
+  levels_.ask({now.hertz, now.inputPeak, false});
+  waves_.ask({now.hertz, now.inputPeak, true});
+  first_.ask({hertz(), predict::ClippingQuestion::Which::first});
+}
+
+void ChainView::clear() {
+  shown_ = {};
+  played_ = {};
+  clipping_ = {};
+  answer_->clear();
+  more_->clear();
+  plot_->clear();
+}
+
+void ChainView::say() {
+  const auto first = [](const predict::Clipping* clipping) { return clipping ? clipping->first() : nullptr; };
+  const auto *ink = first(clipping_.inkValue()), *pencil = first(clipping_.pencilValue());
+  const auto* now = clipping_.nowValue();
+  if (const auto* limit = pencil ? pencil : ink) {
+    answer_->setText(tr("%1 clips first, by %2, at %3 in")
+                         .arg(tubesOf(*limit), wordsOf(limit->kind), InputBox::level(limit->inputPeak)));
+  } else if (now) {
+    answer_->setText(tr("Nothing clips under %1 in").arg(InputBox::level(predict::mostInputPeak)));
+  } else if (const auto* problem = clipping_.problem(); problem && !problem->cancelled) {
+    answer_->setText(tr("No wave was found: %1").arg(QString::fromStdString(problem->line())));
+  }
+  QStringList more;
+  if (pencil && ink) more << tr("ink: %1 at %2").arg(tubesOf(*ink), InputBox::level(ink->inputPeak));
+  const auto* levels = played_.nowValue() ? played_.nowValue() : shown_.nowValue();
+  if (levels) {
+    if (levels->speakerWatts)
+      more << tr("%1 at the speaker with %2 in")
+                  .arg(readingOf(*levels->speakerWatts, Unit::watt), InputBox::level(levels->inputPeak));
+    if (levels->feedbackDecibels && std::abs(*levels->feedbackDecibels) > 0.05)
+      more << tr("feedback takes %1 dB").arg(*levels->feedbackDecibels, 0, 'f', 1);
+  }
+  more_->setText(more.join(QStringLiteral(" \u00b7 ")));
+}
+
+void ChainView::draw() {
+  const auto* any = shown_.nowValue();
+  if (!any) {
+    if (const auto* problem = shown_.problem()) sayProblem(*problem);
+    return;
+  }
+  state().showContent();
+  CurvePlot::Picture picture;
+  picture.title = tr("Levels, %1 in").arg(InputBox::level(any->inputPeak));
+  picture.xLabel = QString();
+  picture.silent = true;
+  const auto& sections = any->sections;
+  const bool sides = std::any_of(sections.begin(), sections.end(), [](const auto& s) { return s.chain != "line"; });
+  CurvePlot::Pane::Ticks volts;
+  for (int decade = -6; decade <= 3; ++decade)
+    volts.emplace_back(20.0 * decade, readingOf(std::pow(10, decade), Unit::volt, 1));
+  picture.panes = {{tr("V rms, main line"), tr("V"), CurvePlot::Pane::Scale::tight, {}, volts}};
+  if (sides) picture.panes.push_back({tr("V rms, beside it"), tr("V"), CurvePlot::Pane::Scale::tight, {}, volts});
+  // Where each section stands: the main line in the first pane, the chains after each other in the second.
+  std::vector<std::pair<int, double>> places;
+  double x[2] = {0, 0};
+  std::string chain;
+  for (const auto& section : sections) {
+    const int pane = section.chain == "line" ? 0 : 1;
+    if (pane == 1 && section.chain != chain && x[1] > 0) x[1] += 0.7;
+    chain = section.chain;
+    places.emplace_back(pane, x[pane]);
+    auto name = shortName(section);
+    picture.panes[static_cast<std::size_t>(pane)].xTicks.emplace_back(x[pane], name);
+    x[pane] += 1;
+  }
+  const double right = std::max(x[0], x[1]) - 0.4;
+  const auto add = [&](const Levels& levels, const Levels* real, Look look, bool labelled) {
+    CurvePlot::Curve curve;
+    const auto flush = [&] {
+      if (!curve.x.empty()) picture.curves.push_back(std::exchange(curve, {}));
+    };
+    std::string before;
+    for (std::size_t i = 0; i < levels.sections.size(); ++i) {
+      const auto& section = levels.sections[i];
+      std::size_t at = i;
+      if (at >= sections.size() || sections[at].section != section.section) {
+        const auto found =
+            std::find_if(sections.begin(), sections.end(), [&](const auto& s) { return s.section == section.section; });
+        if (found == sections.end()) continue; // of the other side only
+        at = static_cast<std::size_t>(found - sections.begin());
+      }
+      const auto [pane, place] = places[at];
+      if (section.chain != before) flush();
+      before = section.chain;
+      const double rms = real && i < real->sections.size() ? real->sections[i].rms : section.rms;
+      curve.look = look;
+      curve.pane = pane;
+      curve.x.push_back(place);
+      curve.y.push_back(decibels(rms));
+      // The ceiling: where its output would stand when the stage clips.
+      const auto left = section.upDecibels && section.downDecibels
+                            ? std::min(*section.upDecibels, *section.downDecibels)
+                        : section.upDecibels ? *section.upDecibels
+                                             : section.downDecibels.value_or(NAN);
+      if (std::isfinite(left)) {
+        const double ceiling = decibels(section.rms) + left;
+        CurvePlot::Curve tick{{}, {place - 0.32, place + 0.32}, {ceiling, ceiling}, look, pane};
+        if (labelled) {
+          tick.label = left < 0 ? tr("past it") : QStringLiteral("%1 dB").arg(left, 0, 'f', 0);
+          tick.labelAt = 1;
+        }
+        picture.curves.push_back(std::move(tick));
+      }
+      if (labelled && pane == 0) picture.dots.push_back({place, decibels(rms), readingOf(rms, Unit::volt), look});
+    }
+    flush();
+  };
+  const auto *ink = shown_.inkValue(), *pencil = shown_.pencilValue();
+  const auto real = [&](const Levels* levels, const Levels* waves) {
+    return levels && waves && waves->inputPeak == levels->inputPeak && waves->hertz == levels->hertz &&
+                   waves->sections.size() == levels->sections.size()
+               ? waves
+               : nullptr;
+  };
+  if (ink) add(*ink, real(ink, played_.inkValue()), Look::ink, !pencil);
+  if (pencil) add(*pencil, real(pencil, played_.pencilValue()), Look::pencil, true);
+  // Both panes share the width; an unseen pair of points keeps it.
+  for (auto& curve : picture.curves)
+    curve.name = tr("level");
+  picture.curves.push_back({{}, {-0.6, right + 0.4}, {NAN, NAN}, Look::inkThin, 0});
+  plot_->show(std::move(picture));
+}
+
+OrderView::OrderView(Page& page)
+    : LevelView(page), clipping_(page.context().asker, predict::predictClipping, Weight::heavy, Of::inkAndNow),
+      map_(page.context().asker, predict::predictLevelMap, Weight::heavy, Of::now),
+      power_(page.context().asker, predict::predictCleanPower, Weight::heavy, Of::now) {
+  auto* content = new QWidget;
+  auto* column = new QVBoxLayout(content);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(4);
+  answer_ = new Label;
+  answer_->setObjectName(QStringLiteral("orderAnswer"));
+  answer_->setFont(textFont(12, QFont::DemiBold));
+  answer_->setWordWrap(true);
+  column->addWidget(answer_);
+  auto* row = new QHBoxLayout;
+  auto* words = new Label(tr("With the input that is played, each is met when this control stands at"));
+  words->setProperty("quiet", true);
+  row->addWidget(words);
+  control_ = new QComboBox;
+  control_->setObjectName(QStringLiteral("orderControl"));
+  control_->setAccessibleName(tr("Control"));
+  control_->setSizeAdjustPolicy(QComboBox::AdjustToContents);
+  row->addWidget(control_);
+  row->addStretch(1);
+  column->addLayout(row);
+  table_ = new FigureSheet;
+  table_->setObjectName(QStringLiteral("order"));
+  table_->setAccessibleName(tr("Order of clipping"));
+  column->addWidget(table_, 1);
+  setContent(content);
+  own(clipping_);
+  own(map_);
+  own(power_);
+  clipping_.answered = [this](const auto& answers) {
+    shown_ = answers;
+    draw();
+  };
+  map_.answered = [this](const auto& answers) {
+    settings_ = answers;
+    draw();
+  };
+  power_.answered = [this](const auto& answers) {
+    clean_ = answers;
+    draw();
+  };
+  connect(control_, &QComboBox::activated, this, &OrderView::again);
+}
+
+PageFrame::Exports OrderView::exports() { return page().exportsOf(*table_, tr("order of clipping")); }
+
+void OrderView::ask(const Answers<predict::Idle>& idle) {
+  fillControls(*control_, *(idle.nowValue() ? idle.nowValue() : idle.any())->circuit);
+  clipping_.ask({hertz(), predict::ClippingQuestion::Which::all});
+  power_.ask({});
+  if (control_->count() > 0)
+    map_.ask({control_->currentText().toStdString(), hertz(), 40, false});
+  else
+    map_.rest();
+}
+
+void OrderView::clear() {
+  shown_ = {};
+  settings_ = {};
+  clean_ = {};
+  answer_->clear();
+  table_->clear();
+}
+
+void OrderView::draw() {
+  const auto* now = shown_.nowValue();
+  if (!now) {
+    if (const auto* problem = shown_.problem()) sayProblem(*problem);
+    return;
+  }
+  state().showContent();
+  const auto* ink = shown_.pencil() ? shown_.inkValue() : nullptr;
+  const auto* map = settings_.nowValue();
+  QStringList told;
+  if (const auto* first = now->first()) {
+    const auto last =
+        std::find_if(now->limits.rbegin(), now->limits.rend(), [](const auto& l) { return l.isClipping(); });
+    told << tr("%1 clips first at %2; from there to the last bend at %3 is %4 dB.")
+                .arg(tubesOf(*first), InputBox::level(first->inputPeak), InputBox::level(last->inputPeak))
+                .arg(20 * std::log10(last->inputPeak / first->inputPeak), 0, 'f', 0);
+  } else {
+    told << tr("Nothing clips under %1.").arg(InputBox::level(now->mostPeak));
+  }
+  if (const auto* clean = clean_.nowValue(); clean && clean->power)
+    told << tr("Clean power %1, for which it takes %2.")
+                .arg(readingOf(clean->power->watts, Unit::watt), InputBox::level(clean->power->inputPeak));
+  answer_->setText(told.join(QLatin1Char(' ')));
+  const double input = played().inputPeak;
+  std::vector<FigureSheet::Row> rows;
+  int number = 0;
+  for (const auto& limit : now->limits) {
+    FigureSheet::Row row;
+    row.cells.push_back(
+        {limit.isClipping() ? QString::number(++number) : QString(), {}, false, false, false, limit.inputPeak});
+    row.cells.push_back({tubesOf(limit), {}, false, true});
+    row.cells.push_back({wordsOf(limit.kind), {}, false, false, true});
+    row.cells.push_back({InputBox::level(limit.inputPeak), tr("%1 peak").arg(readingOf(limit.inputPeak, Unit::volt)),
+                         limit.isClipping() && limit.inputPeak < input, false, false, limit.inputPeak});
+    QString before;
+    if (ink)
+      for (const auto& other : ink->limits)
+        if (other.kind == limit.kind && other.tubes == limit.tubes) before = InputBox::level(other.inputPeak);
+    row.cells.push_back({before});
+    // The lowest setting of the control at which this input meets it.
+    QString setting = limit.isClipping() ? tr("not by this control") : QString();
+    double order = 99;
+    if (map && limit.isClipping())
+      for (const auto& column : map->columns) {
+        const bool met = std::any_of(column.limits.begin(), column.limits.end(), [&](const auto& l) {
+          return l.kind == limit.kind && l.tubes == limit.tubes && l.inputPeak <= input;
+        });
+        if (!met) continue;
+        setting = column.setting <= 0 ? tr("at any") : QString::number(10 * column.setting, 'f', 1);
+        order = column.setting;
+        break;
+      }
+    row.cells.push_back({setting, {}, false, false, false, order});
+    rows.push_back(std::move(row));
+  }
+  table_->setSheet(
+      {tr("no."), tr("tube"), tr("what"), tr("input, rms"), tr("ink"), tr("%1 of 10").arg(control_->currentText())},
+      std::move(rows));
+}
+
+GainView::GainView(Page& page)
+    : LevelView(page), levels_(page.context().asker, predict::predictLevels, Weight::quick, Of::inkAndNow) {
+  auto* content = new QWidget;
+  auto* column = new QVBoxLayout(content);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(4);
+  answer_ = new Label;
+  answer_->setObjectName(QStringLiteral("gainAnswer"));
+  answer_->setFont(textFont(12, QFont::DemiBold));
+  column->addWidget(answer_);
+  table_ = new FigureSheet;
+  table_->setObjectName(QStringLiteral("gains"));
+  table_->setAccessibleName(tr("Gain of every section"));
+  column->addWidget(table_, 1);
+  setContent(content);
+  own(levels_);
+  levels_.answered = [this](const Answers<Levels>& answers) {
+    const auto *ink = answers.inkValue(), *pencil = answers.pencilValue();
+    const auto* now = pencil ? pencil : ink;
+    if (!now) {
+      if (answers.problem()) sayProblem(*answers.problem());
+      return;
+    }
+    state().showContent();
+    double gained = 0, lost = 0;
+    std::vector<FigureSheet::Row> rows;
+    for (const auto& section : now->sections) {
+      if (!section.gainDecibels) continue;
+      const double gain = *section.gainDecibels;
+      if (section.chain == "line") (gain > 0 ? gained : lost) += gain;
+      FigureSheet::Row row;
+      row.cells.push_back({sentence(QString::fromStdString(section.title)), {}, false, false, true});
+      row.cells.push_back(
+          {section.chain == "line" ? tr("main line") : QString::fromStdString(section.chain), {}, false, false, true});
+      row.cells.push_back({signedDecibels(gain), {}, false, gain < -3, false, gain});
+      QString was;
+      if (pencil && ink)
+        for (const auto& other : ink->sections)
+          if (other.section == section.section && other.gainDecibels) was = signedDecibels(*other.gainDecibels);
+      row.cells.push_back({was});
+      row.cells.push_back({readingOf(section.rms, Unit::volt), {}, false, false, false, section.rms});
+      rows.push_back(std::move(row));
+    }
+    QString told = tr("The stages of the main line give %1 dB, what stands between them takes %2 dB")
+                       .arg(gained, 0, 'f', 0)
+                       .arg(-lost, 0, 'f', 0);
+    if (now->feedbackDecibels && std::abs(*now->feedbackDecibels) > 0.05)
+      told += tr("; feedback takes %1 dB").arg(*now->feedbackDecibels, 0, 'f', 1);
+    answer_->setText(told);
+    table_->setSheet({tr("section"), tr("chain"), tr("gain, dB"), tr("ink"), tr("at its end, rms")}, std::move(rows));
+    table_->setStretched({0});
+  };
+}
+
+PageFrame::Exports GainView::exports() { return page().exportsOf(*table_, tr("gains")); }
+void GainView::ask(const Answers<predict::Idle>&) { levels_.ask({hertz(), played().inputPeak, false}); }
+
+void GainView::clear() {
+  answer_->clear();
+  table_->clear();
+}
+
+} // namespace vinegar::app
+
+#include "moc_levels_view.cpp"

@@ -1,0 +1,315 @@
+#include "pages/levels/map_view.h"
+
+#include "pages/input_box.h"
+#include "pages/stages/stage_words.h"
+#include "theme/text.h"
+#include "theme/theme.h"
+#include "widgets/figure_sheet.h"
+#include "widgets/readings.h"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QPushButton>
+#include <QSignalBlocker>
+#include <QVBoxLayout>
+#include <cmath>
+#include <map>
+#include <numbers>
+#include <set>
+
+namespace vinegar::app {
+namespace {
+
+using predict::LevelMap;
+using predict::Limit;
+using units::Unit;
+using Look = CurvePlot::Look;
+
+constexpr double leastRms = 1e-3, mostRms = 5; ///< of the map's inputs, volts
+constexpr std::size_t mostLines = 6;
+
+double decibels(double peak) { return 20 * std::log10(peak / std::numbers::sqrt2); }
+
+using Key = std::pair<std::vector<std::string>, Limit::Kind>;
+
+/// The limits of a map as lines over the setting, the one met with the least input first.
+std::vector<std::pair<Key, CurvePlot::Curve>> linesOf(const LevelMap& map) {
+  std::map<Key, CurvePlot::Curve> lines;
+  std::map<Key, double> least;
+  for (const auto& column : map.columns)
+    for (const auto& limit : column.limits) {
+      const Key key{limit.tubes, limit.kind};
+      auto& line = lines[key];
+      line.x.push_back(10 * column.setting);
+      line.y.push_back(decibels(limit.inputPeak));
+      const auto found = least.try_emplace(key, limit.inputPeak).first;
+      found->second = std::min(found->second, limit.inputPeak);
+    }
+  std::vector<std::pair<Key, CurvePlot::Curve>> sorted(lines.begin(), lines.end());
+  std::sort(sorted.begin(), sorted.end(),
+            [&](const auto& a, const auto& b) { return least[a.first] < least[b.first]; });
+  return sorted;
+}
+
+CurvePlot::Curve cleanEdge(const LevelMap& map) {
+  CurvePlot::Curve edge;
+  for (const auto& column : map.columns) {
+    edge.x.push_back(10 * column.setting);
+    edge.y.push_back(decibels(column.limits.empty() ? predict::mostInputPeak : column.limits.front().inputPeak));
+  }
+  return edge;
+}
+
+} // namespace
+
+MapView::MapView(Page& page)
+    : LevelView(page), coarse_(page.context().asker, predict::predictLevelMap, Weight::heavy, Of::inkAndNow),
+      exact_(page.context().asker, predict::predictLevelMap, Weight::heavy, Of::inkAndNow) {
+  auto* content = new QWidget;
+  auto* column = new QVBoxLayout(content);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(4);
+  answer_ = new Label;
+  answer_->setObjectName(QStringLiteral("mapAnswer"));
+  answer_->setFont(textFont(12, QFont::DemiBold));
+  column->addWidget(answer_);
+  plot_ = new CurvePlot;
+  auto* word = new Label(tr("control"));
+  word->setProperty("quiet", true);
+  plot_->addTool(word);
+  control_ = new QComboBox;
+  control_->setObjectName(QStringLiteral("mapControl"));
+  control_->setAccessibleName(tr("Control"));
+  control_->setSizeAdjustPolicy(QComboBox::AdjustToContents);
+  plot_->addTool(control_);
+  plot_->addFit();
+  column->addWidget(plot_, 1);
+  setContent(content);
+  own(coarse_);
+  own(exact_);
+  coarse_.answered = [this](const auto& answers) {
+    coarseShown_ = answers;
+    draw();
+  };
+  exact_.answered = [this](const auto& answers) {
+    exactShown_ = answers;
+    draw();
+  };
+  connect(control_, &QComboBox::activated, this, [this] {
+    exactShown_ = {};
+    again();
+  });
+  connect(plot_, &CurvePlot::placeClicked, this, &MapView::setState);
+}
+
+void MapView::ask(const Answers<predict::Idle>& idle) {
+  fillControls(*control_, *(idle.nowValue() ? idle.nowValue() : idle.any())->circuit);
+  if (control_->count() == 0) {
+    coarse_.rest();
+    exact_.rest();
+    return state().say(tr("This design has no control to be turned. Put in a volume control on the Arrange page."));
+  }
+  const auto control = control_->currentText().toStdString();
+  coarse_.ask({control, hertz(), 40, false});
+  exact_.ask({control, hertz(), 40, true});
+  draw(); // the marks of what is played
+}
+
+void MapView::clear() {
+  coarseShown_ = {};
+  exactShown_ = {};
+  answer_->clear();
+  plot_->clear();
+  control_->clear();
+}
+
+const LevelMap* MapView::shown(bool pencil) const {
+  const auto of = [&](const Answers<LevelMap>& answers) { return pencil ? answers.pencilValue() : answers.inkValue(); };
+  const auto *fine = of(exactShown_), *rough = of(coarseShown_);
+  const bool fresh = exactShown_.edition == coarseShown_.edition;
+  return fine && (fresh || !rough) && fine->control == control_->currentText().toStdString() ? fine : rough;
+}
+
+void MapView::draw() {
+  const auto *ink = shown(false), *pencil = shown(true);
+  const auto* now = pencil ? pencil : ink;
+  if (!now) {
+    if (const auto* problem = coarseShown_.problem()) sayProblem(*problem);
+    return;
+  }
+  state().showContent();
+  CurvePlot::Picture picture;
+  picture.title = tr("What clips where, over %1").arg(control_->currentText());
+  picture.xLabel = tr("%1, of 10").arg(control_->currentText());
+  picture.silent = true;
+  CurvePlot::Pane::Ticks ticks;
+  for (const double rms : {1e-3, 2e-3, 5e-3, 1e-2, 2e-2, 5e-2, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0})
+    ticks.emplace_back(20 * std::log10(rms), readingOf(rms, Unit::volt, 1));
+  picture.panes = {{tr("input, V rms"), tr("V"), CurvePlot::Pane::Scale::tight, {}, ticks}};
+  picture.axes = QRectF(0, 20 * std::log10(leastRms), 10, 20 * std::log10(mostRms / leastRms));
+  auto edge = cleanEdge(*now);
+  edge.look = pencil ? Look::pencil : Look::ink;
+  CurvePlot::Path clean{tr("clean"), edge.x, edge.y, Look::ink};
+  for (const double end : {10.0, 0.0}) {
+    clean.x.push_back(end);
+    clean.y.push_back(20 * std::log10(leastRms));
+  }
+  clean.hatched = true;
+  picture.paths.push_back(std::move(clean));
+  edge.name = tr("clean below");
+  picture.curves.push_back(edge);
+  if (pencil && ink) {
+    auto before = cleanEdge(*ink);
+    before.look = Look::ink;
+    picture.curves.push_back(std::move(before));
+  }
+  const auto lines = linesOf(*now);
+  for (std::size_t i = 0; i < std::min(lines.size(), mostLines); ++i) {
+    auto line = lines[i].second;
+    if (line.x.size() < 2) continue;
+    QStringList tubes;
+    for (const auto& tube : lines[i].first.first)
+      tubes << QString::fromStdString(tube);
+    line.name = line.label = tr("%1 %2").arg(tubes.join(QLatin1Char(' ')), wordsOf(lines[i].first.second));
+    line.look = Look::inkThin;
+    line.labelAt = 0.42 + 0.09 * static_cast<double>(i % 6);
+    picture.curves.push_back(std::move(line));
+  }
+  const auto& design = page().session().pencilled();
+  const auto knob = design.knobs.find(now->control);
+  const double setting = knob == design.knobs.end() ? 0.5 : knob->second;
+  picture.dots.push_back({10 * setting, decibels(played().inputPeak),
+                          tr("%1 in, at %2").arg(InputBox::level(played().inputPeak)).arg(10 * setting, 0, 'f', 1),
+                          pencil ? Look::pencil : Look::ink});
+  plot_->show(std::move(picture));
+  const auto travel = now->cleanTravel(played().inputPeak);
+  const auto control = control_->currentText();
+  answer_->setText(
+      !travel       ? tr("With %1 in it clips at any setting of %2").arg(InputBox::level(played().inputPeak), control)
+      : *travel < 1 ? tr("With %1 in %2 is clean up to %3 of 10")
+                          .arg(InputBox::level(played().inputPeak), control)
+                          .arg(10 * *travel, 0, 'f', 1)
+                    : tr("With %1 in it stays clean over all of %2").arg(InputBox::level(played().inputPeak), control));
+}
+
+void MapView::setState(double setting, double level) {
+  const auto control = control_->currentText();
+  const double rms = std::pow(10.0, level / 20);
+  auto played = page().context().selection.played();
+  played.inputPeak = rms * std::numbers::sqrt2;
+  const double share = std::clamp(setting / 10, 0.0, 1.0);
+  page().session().edit(tr("turn %1").arg(control),
+                        [&](amp::Document& document) { document.ink.knobs[control.toStdString()] = share; });
+  page().context().selection.play(played);
+}
+
+HeadroomView::HeadroomView(Page& page)
+    : LevelView(page), changes_(page.context().asker, predict::predictHeadroom, Weight::heavy, Of::now) {
+  auto* content = new QWidget;
+  auto* column = new QVBoxLayout(content);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(4);
+  auto* row = new QHBoxLayout;
+  auto* word = new Label(tr("I want"));
+  word->setProperty("quiet", true);
+  row->addWidget(word);
+  wish_ = new QComboBox;
+  wish_->setObjectName(QStringLiteral("headroomWish"));
+  wish_->setAccessibleName(tr("Wish"));
+  wish_->addItems({tr("more headroom before"), tr("to break up first:")});
+  row->addWidget(wish_);
+  tube_ = new QComboBox;
+  tube_->setObjectName(QStringLiteral("headroomTube"));
+  tube_->setAccessibleName(tr("Tube"));
+  tube_->setSizeAdjustPolicy(QComboBox::AdjustToContents);
+  row->addWidget(tube_);
+  row->addStretch(1);
+  column->addLayout(row);
+  answer_ = new Label;
+  answer_->setObjectName(QStringLiteral("headroomAnswer"));
+  answer_->setFont(textFont(12, QFont::DemiBold));
+  column->addWidget(answer_);
+  table_ = new FigureSheet;
+  table_->setObjectName(QStringLiteral("headroom"));
+  table_->setAccessibleName(tr("Changes that help"));
+  column->addWidget(table_, 1);
+  setContent(content);
+  own(changes_);
+  changes_.answered = [this](const auto& answers) { draw(answers); };
+  for (auto* box : {wish_, tube_})
+    connect(box, &QComboBox::activated, this, &HeadroomView::put);
+}
+
+PageFrame::Exports HeadroomView::exports() { return page().exportsOf(*table_, tr("headroom")); }
+
+void HeadroomView::ask(const Answers<predict::Idle>& idle) {
+  const auto* now = idle.nowValue() ? idle.nowValue() : idle.any();
+  QStringList wanted, present;
+  for (const auto& tube : now->point.tubes)
+    wanted << QString::fromStdString(tube.name);
+  for (int i = 0; i < tube_->count(); ++i)
+    present << tube_->itemText(i);
+  if (wanted != present) {
+    const QString chosen = tube_->currentText();
+    const QSignalBlocker block(tube_);
+    tube_->clear();
+    tube_->addItems(wanted);
+    if (wanted.contains(chosen)) tube_->setCurrentText(chosen);
+  }
+  if (wanted.isEmpty()) {
+    changes_.rest();
+    return state().say(tr("There is no tube in this design. Put in a stage on the Arrange page."));
+  }
+  put();
+}
+
+void HeadroomView::put() { changes_.ask({tube_->currentText().toStdString(), wish_->currentIndex() == 1, hertz()}); }
+
+void HeadroomView::clear() {
+  answer_->clear();
+  table_->clear();
+  tube_->clear();
+}
+
+void HeadroomView::draw(const Answers<predict::HeadroomChanges>& answers) {
+  const auto* now = answers.nowValue();
+  if (!now) {
+    if (answers.problem()) sayProblem(*answers.problem());
+    return;
+  }
+  state().showContent();
+  const auto tube = tube_->currentText();
+  answer_->setText(tr("%1 clips at %2 in; first is %3, at %4")
+                       .arg(tube, InputBox::level(now->stagePeak), QString::fromStdString(now->firstTube),
+                            InputBox::level(now->firstPeak)));
+  std::vector<FigureSheet::Row> rows;
+  for (const auto& change : now->best) {
+    FigureSheet::Row row;
+    const auto title = wordsOf(change.changes);
+    row.act = tr("Pencil");
+    row.actName = QStringLiteral("pencil ") + title;
+    row.actTip = tr("Pencil in %1").arg(title);
+    row.acted = [this, changes = change.changes, title] { page().session().pencil(changes, title); };
+    row.cells.push_back({title, {}, false, true});
+    row.cells.push_back({InputBox::level(change.stagePeak), {}, false, false, false, change.stagePeak});
+    const double db = 20 * std::log10(change.stagePeak / now->stagePeak);
+    row.cells.push_back({signedDecibels(db), {}, false, false, false, db});
+    row.cells.push_back(
+        {tr("%1 at %2").arg(QString::fromStdString(change.firstTube), InputBox::level(change.firstPeak)),
+         {},
+         false,
+         false,
+         true,
+         change.firstPeak});
+    row.cells.push_back({signedDecibels(change.gainDecibels), {}, false, false, false, change.gainDecibels});
+    rows.push_back(std::move(row));
+  }
+  if (rows.empty()) answer_->setText(answer_->text() + tr("; no stock step of a part helps"));
+  table_->setSheet({tr("change"), tr("%1 clips at").arg(tube), tr("dB"), tr("first is then"), tr("gain, dB")},
+                   std::move(rows), true);
+  table_->setStretched({4});
+}
+
+} // namespace vinegar::app
+
+#include "moc_map_view.cpp"

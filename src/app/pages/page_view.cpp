@@ -1,0 +1,96 @@
+#include "pages/page_view.h"
+
+#include <QStackedWidget>
+#include <QVBoxLayout>
+
+namespace vinegar::app {
+
+void PageView::setContent(QWidget* content) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  state_ = new StatePane(content);
+  column->addWidget(state_);
+}
+
+void PageView::own(AskingBase& asking) {
+  View::own(asking);
+  page_.frame().watch(asking);
+}
+
+void PageView::follow(const Answers<predict::Idle>& idle) {
+  // Where the pencil alone has no answer the ink is shown, and the answers themselves say what is missing.
+  const auto* any = idle.any();
+  const QString refused = any ? refusal(*any) : QString();
+  if (any && refused.isEmpty()) return ask(idle);
+  startAfresh();
+  if (any)
+    state_->say(refused);
+  else if (const auto* problem = idle.problem())
+    sayProblem(*problem);
+}
+
+void PageView::startAfresh() {
+  for (auto* asking : askings())
+    asking->rest();
+  clear();
+  state_->showContent();
+}
+
+void PageView::sayProblem(const Problem& problem) {
+  if (problem.cancelled)
+    state_->say(tr("Cancelled."), false, tr("Work it out"), [this] {
+      for (auto* asking : askings())
+        asking->again();
+    });
+  else
+    state_->say(tr("No answer: %1").arg(QString::fromStdString(problem.line())), true);
+}
+
+int ViewsPage::addView(const char* id, const QString& title, PageView* view) {
+  if (!stack_) {
+    stack_ = new QStackedWidget;
+    frame().setContent(stack_);
+    connect(&frame(), &PageFrame::viewChosen, this, &ViewsPage::showView);
+  }
+  frame().addView(QLatin1String(id), title);
+  return stack_->addWidget(view);
+}
+
+void ViewsPage::startViews(QWidget* side) {
+  side_ = side;
+  showView(0);
+}
+
+int ViewsPage::viewOnScreen() const { return stack_->currentIndex(); }
+PageView& ViewsPage::view(int index) const { return *static_cast<PageView*>(stack_->widget(index)); }
+
+void ViewsPage::showView(int index) {
+  frame().setView(index);
+  if (side_) side_->setVisible(!view(index).needsNoSide());
+  stack_->setCurrentIndex(index);
+  frame().setExports(view(index).exports());
+  if (!context().asker.idle().empty()) view(index).follow(context().asker.idle());
+}
+
+void ViewsPage::followIdle(const Answers<predict::Idle>& idle) {
+  if (saysNothing(idle)) return;
+  view(viewOnScreen()).follow(idle);
+}
+
+void ViewsPage::startAfresh() {
+  for (int i = 0; i < stack_->count(); ++i)
+    view(i).startAfresh();
+}
+
+void ViewsPage::restoreView(const QByteArray& wanted) {
+  if (const int index = frame().viewOf(QString::fromUtf8(wanted)); index >= 0) showView(index);
+}
+
+void ViewsPage::restyle() {
+  for (int i = 0; i < stack_->count(); ++i)
+    view(i).restyle();
+}
+
+} // namespace vinegar::app
+
+#include "moc_page_view.cpp"

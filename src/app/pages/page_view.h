@@ -1,0 +1,73 @@
+#pragma once
+
+#include "pages/page.h"
+#include "plots/curve_plot.h"
+
+class QStackedWidget;
+
+namespace vinegar::app {
+
+/// One of the views of a page. Asked and drawn only while it is the one on screen.
+class PageView : public View {
+  Q_OBJECT
+public:
+  explicit PageView(Page& page) : page_(page) {}
+
+  /// The idle states are others, while the view is shown: asks, or says why there is nothing to ask.
+  virtual void follow(const Answers<predict::Idle>& idle);
+  /// Another document, or none with an answer: nothing asked, nothing shown.
+  virtual void startAfresh();
+  /// Whether the page's side, which stands left of the views, would only say again what this one shows.
+  [[nodiscard]] virtual bool needsNoSide() const { return false; }
+  virtual void restyle() {}
+  [[nodiscard]] virtual PageFrame::Exports exports() { return {}; }
+  [[nodiscard]] virtual CurvePlot* plot() { return nullptr; }
+  [[nodiscard]] StatePane& state() { return *state_; }
+
+protected:
+  void setContent(QWidget* content);
+  void own(AskingBase& asking);
+  [[nodiscard]] Page& page() const { return page_; }
+  /// What it says of a design that has an answer but not what the view is about; empty where there is something.
+  [[nodiscard]] virtual QString refusal(const predict::Idle&) const { return {}; }
+  /// Asks what the view shows; or draws it, where the idle states hold it.
+  virtual void ask(const Answers<predict::Idle>& idle) = 0;
+  /// Empties what is shown.
+  virtual void clear() = 0;
+  /// Says why there is no answer, or that it was cancelled.
+  void sayProblem(const Problem& problem);
+
+private:
+  Page& page_;
+  StatePane* state_ = nullptr;
+};
+
+/// A page of several views, of which one is on screen.
+class ViewsPage : public Page {
+  Q_OBJECT
+public:
+  using Page::Page;
+
+  void restyle() override;
+  [[nodiscard]] QByteArray saveView() const override { return frame().viewId().toUtf8(); }
+  void restoreView(const QByteArray& view) override;
+  void showView(int view);
+  /// Of the view on screen; null where it has none.
+  [[nodiscard]] CurvePlot* plot() { return view(viewOnScreen()).plot(); }
+
+protected:
+  /// In a derived class's constructor: its views in their order, then `startViews`. Returns the view's number.
+  int addView(const char* id, const QString& title, PageView* view);
+  /// `side` stands left of them; null: nothing does.
+  void startViews(QWidget* side = nullptr);
+  [[nodiscard]] int viewOnScreen() const;
+  [[nodiscard]] PageView& view(int index) const;
+  void followIdle(const Answers<predict::Idle>& idle) override;
+  void startAfresh() override;
+
+private:
+  QStackedWidget* stack_ = nullptr;
+  QWidget* side_ = nullptr;
+};
+
+} // namespace vinegar::app

@@ -1,0 +1,57 @@
+#pragma once
+
+#include "pages/stages/stage_view.h"
+#include "predict/propose.h"
+
+class QLineEdit;
+
+namespace vinegar::app {
+
+class FigureSheet;
+class FigureTable;
+class Paragraph;
+
+/// One tube on its plate curves: load lines, where it rests, how far it swings and which way the signal takes. The
+/// point is dragged, or a wanted voltage, current or gain typed, and stock values that reach it are offered.
+class CurvesView : public StageView {
+  Q_OBJECT
+public:
+  CurvesView(Page& page, TubeChoice& choice);
+
+  void restyle() override { plot_->restyle(); }
+  [[nodiscard]] PageFrame::Exports exports() override;
+  [[nodiscard]] CurvePlot* plot() override { return plot_; }
+
+protected:
+  void ask(const Answers<predict::Idle>& idle) override;
+  void clear() override;
+
+private:
+  void draw();
+  void drawReadings();
+  void drag(double volts, double milliamps, bool done);
+  void propose(predict::ProposeQuestion::Wanted wanted, double value);
+  void typed();
+  void showProposals(const Answers<predict::Proposals>& answers);
+  void addSide(CurvePlot::Picture& picture, const predict::StageCurves& curves, bool pencil, bool alone) const;
+  [[nodiscard]] std::string tube() const { return choice().tube(); }
+
+  Asking<predict::StageCurvesQuestion, predict::StageCurves> curves_;
+  Asking<predict::StagesQuestion, predict::Stages> stages_;
+  Asking<predict::StagePathQuestion, predict::StageLine> path_;
+  Asking<predict::ProposeQuestion, predict::Proposals> proposals_;
+  Answers<predict::StageCurves> shown_;
+  Answers<predict::Stages> readings_;
+  std::shared_ptr<const predict::StageLine> pathShown_;
+  std::optional<QPointF> dragged_; ///< where the point is being taken
+  QLabel* verdict_;
+  CurvePlot* plot_;
+  FigureTable* table_;
+  QPushButton* composite_;
+  QComboBox* wanted_;
+  QLineEdit* value_;
+  QLabel* found_;
+  FigureSheet* sets_;
+};
+
+} // namespace vinegar::app

@@ -1,0 +1,198 @@
+#include "pages/stages/spread_view.h"
+
+#include "theme/text.h"
+#include "theme/theme.h"
+#include "widgets/figure_table.h"
+#include "widgets/paragraph.h"
+#include "widgets/readings.h"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <cmath>
+
+namespace vinegar::app {
+
+using predict::Band;
+using units::Unit;
+using Look = FigureTable::Look;
+
+SpreadView::SpreadView(Page& page, TubeChoice& choice)
+    : StageView(page, choice), spread_(page.context().asker, predict::predictSpread, Weight::heavy, Of::inkAndNow),
+      pair_(page.context().asker, predict::predictPair, Weight::heavy, Of::now) {
+  auto* content = new QWidget;
+  auto* column = new QVBoxLayout(content);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(8);
+  told_ = new Label;
+  told_->setObjectName(QStringLiteral("spreadTold"));
+  told_->setFont(textFont(12, QFont::DemiBold));
+  column->addWidget(told_);
+  auto* row = new QHBoxLayout;
+  auto* words = new Label(tr("Nine of ten of 500 builds, with"));
+  words->setProperty("quiet", true);
+  row->addWidget(words);
+  tolerance_ = new QComboBox;
+  tolerance_->setObjectName(QStringLiteral("tolerance"));
+  tolerance_->setAccessibleName(tr("Tolerances"));
+  tolerance_->addItem(tr("5 % resistors, 20 % capacitors, 20 % tubes"), 0.05);
+  tolerance_->addItem(tr("1 % resistors, 10 % capacitors, 20 % tubes"), 0.01);
+  tolerance_->addItem(tr("10 % resistors, 20 % capacitors, 20 % tubes"), 0.1);
+  row->addWidget(tolerance_);
+  row->addStretch(1);
+  column->addLayout(row);
+  bands_ = new FigureTable;
+  bands_->setObjectName(QStringLiteral("bands"));
+  bands_->setAccessibleName(tr("Bands"));
+  bands_->setMaximumWidth(640);
+  column->addWidget(bands_);
+  pairRow_ = new QWidget;
+  auto* pair = new QVBoxLayout(pairRow_);
+  pair->setContentsMargins(0, 10, 0, 0);
+  auto* fields = new QHBoxLayout;
+  auto* what = new Label(tr("What is matched worth here? Idle plate currents that a meter read:"));
+  what->setProperty("quiet", true);
+  fields->addWidget(what);
+  const auto field = [&](const char* name, const QString& about) {
+    auto* edit = new QLineEdit;
+    edit->setObjectName(QLatin1String(name));
+    edit->setAccessibleName(about);
+    edit->setFont(figureFont(9.5));
+    edit->setFixedWidth(80);
+    fields->addWidget(edit);
+    connect(edit, &QLineEdit::returnPressed, this, &SpreadView::putPair);
+    return edit;
+  };
+  first_ = field("firstAmps", tr("Current of this tube, as 36mA"));
+  second_ = field("secondAmps", tr("Current of its partner, as 31mA"));
+  auto* find = new QPushButton(tr("Compare"));
+  find->setObjectName(QStringLiteral("comparePair"));
+  fields->addWidget(find);
+  fields->addStretch(1);
+  pair->addLayout(fields);
+  pairSaid_ = new Label;
+  pairSaid_->setObjectName(QStringLiteral("pairSaid"));
+  pair->addWidget(pairSaid_);
+  pairs_ = new FigureTable;
+  pairs_->setObjectName(QStringLiteral("pairTable"));
+  pairs_->setMaximumWidth(640);
+  pair->addWidget(pairs_);
+  column->addWidget(pairRow_);
+  column->addStretch(1);
+  setContent(content);
+  own(spread_);
+  own(pair_);
+  spread_.answered = [this](const auto& answers) { draw(answers); };
+  pair_.answered = [this](const auto& answers) { drawPair(answers); };
+  connect(tolerance_, &QComboBox::activated, this, &SpreadView::put);
+  connect(find, &QPushButton::clicked, this, &SpreadView::putPair);
+  connect(&choice, &TubeChoice::chosen, this, [this] {
+    pair_.rest();
+    pairs_->setRows({}, 99);
+    pairSaid_->clear();
+  });
+}
+
+void SpreadView::ask(const Answers<predict::Idle>& idle) {
+  const auto* now = idle.nowValue() ? idle.nowValue() : idle.any();
+  choice().fill(*now);
+  const auto* part = now->circuit->part(choice().tube());
+  pairRow_->setVisible(part && predict::outputTransformerOf(*now->circuit, *part));
+  put();
+}
+
+void SpreadView::clear() {
+  told_->clear();
+  bands_->setRows({}, 99);
+  pairs_->setRows({}, 99);
+  pairSaid_->clear();
+  choice().clear();
+}
+
+void SpreadView::put() {
+  const double resistors = tolerance_->currentData().toDouble();
+  spread_.ask({choice().tube(), {resistors, resistors < 0.02 ? 0.1 : 0.2, 0.2}});
+}
+
+void SpreadView::putPair() {
+  const auto first = units::parse(first_->text().toStdString(), Unit::ampere);
+  const auto second = units::parse(second_->text().toStdString(), Unit::ampere);
+  const bool good = first && second && *first > 0 && *second > 0;
+  setLook(pairSaid_, "danger", !good);
+  if (!good) {
+    pairs_->setRows({}, 99);
+    return pairSaid_->setText(!first    ? QString::fromStdString(first.error().message)
+                              : !second ? QString::fromStdString(second.error().message)
+                                        : tr("Currents must be above zero."));
+  }
+  pairSaid_->clear();
+  pair_.ask({choice().tube(), *first, *second});
+}
+
+void SpreadView::draw(const Answers<predict::StageSpread>& answers) {
+  const auto *ink = answers.inkValue(), *pencil = answers.pencilValue();
+  const auto* now = pencil ? pencil : ink;
+  if (!now) {
+    if (answers.problem()) sayProblem(*answers.problem());
+    return;
+  }
+  state().showContent();
+  const auto name = QString::fromStdString(choice().tube());
+  const double wide = 100 * (now->plateAmps.high - now->plateAmps.low) / 2 / std::max(now->plateAmps.middle, 1e-12);
+  told_->setText(now->overShare && *now->overShare > 0
+                     ? tr("%1: one build in %2 is over its plate rating")
+                           .arg(name)
+                           .arg(std::max(1.0, std::round(1 / *now->overShare)))
+                     : tr("%1: its current stays within %2 % either way").arg(name).arg(wide, 0, 'f', 0));
+  FigureTable::Rows rows{
+      {{{}, Look::quiet}, {tr("low"), Look::quiet}, {tr("middle"), Look::quiet}, {tr("high"), Look::quiet}}};
+  const auto band = [&](const QString& title, const Band& b, Unit unit, Look look) {
+    const auto text = [&](double v) { return unit == Unit::none ? QString::number(v, 'g', 3) : readingOf(v, unit); };
+    rows.push_back({{title, Look::quiet}, {text(b.low), look}, {text(b.middle), look}, {text(b.high), look}});
+  };
+  for (const auto& [spread, look] : {std::pair{ink, Look::figure}, {pencil, Look::pencil}}) {
+    if (!spread) continue;
+    const QString side = pencil && ink ? (spread == ink ? tr("ink, ") : tr("pencil, ")) : QString();
+    band(side + tr("plate to cathode"), spread->plateVolts, Unit::volt, look);
+    band(side + tr("plate current"), spread->plateAmps, Unit::ampere, look);
+    band(side + tr("plate watts"), spread->plateWatts, Unit::watt, look);
+    if (spread->gain) band(side + tr("gain, times"), *spread->gain, Unit::none, look);
+  }
+  if (now->failures > 0)
+    rows.push_back({{tr("builds without an answer"), Look::quiet}, {QString::number(now->failures)}});
+  bands_->setRows(std::move(rows), 1);
+}
+
+void SpreadView::drawPair(const Answers<predict::PairAnswer>& answers) {
+  const auto* now = answers.nowValue();
+  if (!now) {
+    pairs_->setRows({}, 99);
+    if (const auto* problem = answers.problem(); problem && !problem->cancelled) {
+      setLook(pairSaid_, "danger", true);
+      pairSaid_->setText(QString::fromStdString(problem->line()));
+    }
+    return;
+  }
+  const auto first = QString::fromStdString(now->first), second = QString::fromStdString(now->second);
+  FigureTable::Rows rows{{{{}, Look::quiet}, {tr("alike"), Look::quiet}, {tr("as read"), Look::quiet}}};
+  const auto row = [&](const QString& title, const QString& alike, const QString& read, bool danger = false) {
+    rows.push_back({{title, Look::quiet}, {alike}, {read, danger ? Look::danger : Look::figure}});
+  };
+  const auto &a = now->matched, &b = now->asRead;
+  const auto over = [&](double watts) { return now->wattsLimit && watts > *now->wattsLimit; };
+  row(first, readingOf(a.firstWatts, Unit::watt), readingOf(b.firstWatts, Unit::watt), over(b.firstWatts));
+  row(second, readingOf(a.secondWatts, Unit::watt), readingOf(b.secondWatts, Unit::watt), over(b.secondWatts));
+  row(tr("DC through the transformer's halves, the difference"),
+      meterReading(std::abs(a.firstAmps - a.secondAmps), Unit::ampere),
+      meterReading(std::abs(b.firstAmps - b.secondAmps), Unit::ampere));
+  row(tr("second harmonic at the speaker, half the drive"),
+      QStringLiteral("%1 %").arg(100 * a.secondHarmonic, 0, 'f', 2),
+      QStringLiteral("%1 %").arg(100 * b.secondHarmonic, 0, 'f', 2));
+  pairs_->setRows(std::move(rows), 1);
+}
+
+} // namespace vinegar::app
+
+#include "moc_spread_view.cpp"

@@ -1,0 +1,38 @@
+#pragma once
+
+#include "pages/stages/stage_view.h"
+#include "predict/stage_spread.h"
+
+class QLineEdit;
+
+namespace vinegar::app {
+
+class FigureTable;
+
+/// The tube in five hundred builds of ordinary parts, and what matched power tubes are worth.
+class SpreadView : public StageView {
+  Q_OBJECT
+public:
+  SpreadView(Page& page, TubeChoice& choice);
+
+protected:
+  void ask(const Answers<predict::Idle>& idle) override;
+  void clear() override;
+
+private:
+  void put();
+  void putPair();
+  void draw(const Answers<predict::StageSpread>& answers);
+  void drawPair(const Answers<predict::PairAnswer>& answers);
+
+  Asking<predict::SpreadQuestion, predict::StageSpread> spread_;
+  Asking<predict::PairQuestion, predict::PairAnswer> pair_;
+  QComboBox* tolerance_;
+  QLabel* told_;
+  FigureTable *bands_, *pairs_;
+  QWidget* pairRow_;
+  QLineEdit *first_, *second_;
+  QLabel* pairSaid_;
+};
+
+} // namespace vinegar::app

@@ -1,0 +1,88 @@
+#include "pages/stages/stage_view.h"
+
+#include "theme/text.h"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QSignalBlocker>
+
+namespace vinegar::app {
+
+TubeChoice::TubeChoice(const PageContext& context) : context_(context), box_(new QComboBox) {
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(4);
+  auto* word = new Label(tr("tube"));
+  word->setProperty("quiet", true);
+  row->addWidget(word);
+  box_->setObjectName(QStringLiteral("tube"));
+  box_->setAccessibleName(tr("Tube"));
+  box_->setSizeAdjustPolicy(QComboBox::AdjustToContents);
+  box_->setMaximumWidth(150);
+  row->addWidget(box_);
+  connect(box_, &QComboBox::activated, this, [this] {
+    context_.selection.select(tube());
+    Q_EMIT chosen();
+  });
+  connect(&context.selection, &Selection::selected, this, &TubeChoice::followSelection);
+}
+
+std::string TubeChoice::tube() const { return box_->currentData().toString().toStdString(); }
+
+void TubeChoice::choose(const std::string& tube) {
+  const int at = box_->findData(QString::fromStdString(tube));
+  if (at < 0 || at == box_->currentIndex()) return;
+  box_->setCurrentIndex(at);
+  Q_EMIT chosen();
+}
+
+/// A tube itself, or the first of the section that a part stands in.
+void TubeChoice::followSelection() {
+  const auto& part = context_.selection.part();
+  if (part.empty()) return;
+  if (box_->findData(QString::fromStdString(part)) >= 0) return choose(part);
+  const auto& parts = context_.session.pencilledParts();
+  const auto own = std::find_if(parts.begin(), parts.end(), [&](const auto& p) { return p.name == part; });
+  if (own == parts.end()) return;
+  for (const auto& other : parts)
+    if (other.section == own->section && amp::isTube(other.part->kind) &&
+        box_->findData(QString::fromStdString(other.name)) >= 0)
+      return choose(other.name);
+}
+
+void TubeChoice::fill(const predict::Idle& idle) {
+  QStringList wanted, present;
+  for (const auto& tube : idle.point.tubes)
+    wanted << QString::fromStdString(tube.name + "  " + tube.type);
+  for (int i = 0; i < box_->count(); ++i)
+    present << box_->itemText(i);
+  if (wanted == present) return;
+  const bool first = box_->count() == 0;
+  const auto before = tube();
+  const QSignalBlocker block(box_);
+  box_->clear();
+  for (const auto& tube : idle.point.tubes)
+    box_->addItem(QString::fromStdString(tube.name + "  " + tube.type), QString::fromStdString(tube.name));
+  if (const int at = box_->findData(QString::fromStdString(before)); at >= 0) box_->setCurrentIndex(at);
+  if (first) followSelection();
+}
+
+void TubeChoice::clear() { box_->clear(); }
+
+StageView::StageView(Page& page, TubeChoice& choice) : PageView(page), choice_(choice) {
+  connect(&choice, &TubeChoice::chosen, this, &StageView::again);
+}
+
+QString StageView::refusal(const predict::Idle& idle) const {
+  return idle.point.tubes.empty() ? tr("There is no tube in this design. Put in a stage on the Arrange page.")
+                                  : QString();
+}
+
+void StageView::again() {
+  const auto& idle = page().context().asker.idle();
+  if (isVisible() && !idle.empty()) follow(idle);
+}
+
+} // namespace vinegar::app
+
+#include "moc_stage_view.cpp"

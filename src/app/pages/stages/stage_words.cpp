@@ -1,0 +1,183 @@
+#include "pages/stages/stage_words.h"
+
+#include "pages/input_box.h"
+#include "widgets/readings.h"
+
+#include <QCoreApplication>
+#include <cmath>
+
+namespace vinegar::app {
+namespace {
+
+using predict::Limit;
+using predict::StageKind;
+using predict::StageReadings;
+using units::Unit;
+using Look = FigureTable::Look;
+
+QString tr(const char* text) { return QCoreApplication::translate("Stages", text); }
+
+constexpr double deadAmps = 1e-6;
+
+QString times(double gain) { return QStringLiteral("\u00d7 ") + QString::number(gain, 'g', 3); }
+
+} // namespace
+
+QString wordsOf(Limit::Kind kind) {
+  switch (kind) {
+  case Limit::Kind::gridCurrent:
+    return tr("grid current");
+  case Limit::Kind::cutOff:
+    return tr("cut-off");
+  case Limit::Kind::saturation:
+    return tr("saturation");
+  case Limit::Kind::classA:
+    break;
+  }
+  return tr("end of class A");
+}
+
+QString wordsOf(StageKind kind) {
+  switch (kind) {
+  case StageKind::commonCathode:
+    return tr("common cathode");
+  case StageKind::follower:
+    return tr("follower");
+  case StageKind::cathodyne:
+    return tr("cathodyne");
+  case StageKind::groundedGrid:
+    return tr("driven at its cathode");
+  case StageKind::power:
+    return tr("power tube");
+  case StageKind::powerPair:
+    return tr("half of a power pair");
+  case StageKind::withoutSignal:
+    break;
+  }
+  return tr("no signal comes to it");
+}
+
+QString wordsOf(const std::vector<amp::SetField>& changes) {
+  QStringList words;
+  QString type;
+  for (const auto& change : changes) {
+    if (const auto* value = std::get_if<double>(&change.to))
+      words << QString::fromStdString(change.part) + QLatin1Char(' ') + schematicValue(*value, Unit::none);
+    else if (const auto* word = std::get_if<std::string>(&change.to))
+      type = QString::fromStdString(*word); // both halves of a bottle: told once
+  }
+  if (!type.isEmpty()) words.prepend(type);
+  return words.join(QStringLiteral(", "));
+}
+
+QString verdictOn(const StageReadings& stage) {
+  const auto& tube = stage.tube;
+  const auto name = QString::fromStdString(tube.name);
+  if (tube.plateVolts < 1) return tr("%1 has no volts on its plate").arg(name);
+  if (tube.plateAmps < deadAmps) return tr("%1 is cut off: it draws next to nothing").arg(name);
+  if (tube.plateWattsLimit && tube.plateWatts > *tube.plateWattsLimit)
+    return tr("%1 is over its rating: %2 of %3")
+        .arg(name, readingOf(tube.plateWatts, Unit::watt), readingOf(*tube.plateWattsLimit, Unit::watt));
+  if (stage.kind == StageKind::withoutSignal) return tr("%1 is at work; no signal comes to it").arg(name);
+  QString sits;
+  if (stage.kind == StageKind::power || stage.kind == StageKind::powerPair) {
+    if (tube.plateWattsLimit)
+      sits = tr("%1 idles at %2 of its plate rating").arg(name, percent(tube.plateWatts / *tube.plateWattsLimit));
+    else
+      sits = tr("%1 idles at %2").arg(name, readingOf(tube.plateWatts, Unit::watt));
+  } else if (!stage.up || !stage.down) {
+    sits = tr("%1 sits at %2").arg(name, readingOf(tube.plateVolts, Unit::volt));
+  } else {
+    // Between cut-off and grid current; each is a voicing, none a fault.
+    sits = stage.restBetween > 0.6   ? tr("%1 sits hot").arg(name)
+           : stage.restBetween < 0.4 ? tr("%1 sits cold").arg(name)
+                                     : tr("%1 sits centred").arg(name);
+  }
+  const auto* first = !stage.up                                      ? &stage.down
+                      : !stage.down                                  ? &stage.up
+                      : stage.up->inputPeak <= stage.down->inputPeak ? &stage.up
+                                                                     : &stage.down;
+  if (!*first) return tr("%1; nothing ends its swing with any input").arg(sits);
+  return tr("%1: %2 comes first, at %3 in").arg(sits, wordsOf((*first)->kind), InputBox::level((*first)->inputPeak));
+}
+
+FigureTable::Rows readingsOf(const StageReadings* ink, const StageReadings* pencil) {
+  FigureTable::Rows rows;
+  const auto* now = pencil ? pencil : ink;
+  if (!now) return rows;
+  const auto both = [&](const QString& title, auto pick, bool danger = false) {
+    const QString was = ink ? pick(*ink) : QString(), is = pencil ? pick(*pencil) : QString();
+    if (was.isEmpty() && is.isEmpty()) return;
+    const bool stands = is.isEmpty() || is == was;
+    std::vector<FigureTable::Cell> row{
+        {title, Look::quiet}, {was.isEmpty() ? noReading() : was, danger && stands ? Look::danger : Look::figure}};
+    if (!stands) row.push_back({is, danger ? Look::danger : Look::pencil});
+    rows.push_back(std::move(row));
+  };
+  const auto optional = [](const std::optional<double>& value, Unit unit) {
+    return value ? readingOf(*value, unit) : QString();
+  };
+  using S = StageReadings;
+  both(tr("plate"),
+       [](const S& s) { return meterReading(s.tube.plateVolts + s.tube.cathodeVoltsToGround, Unit::volt); });
+  both(tr("cathode"), [](const S& s) { return meterReading(s.tube.cathodeVoltsToGround, Unit::volt); });
+  both(tr("grid to cathode"), [](const S& s) { return meterReading(s.tube.gridVolts, Unit::volt); });
+  both(tr("screen to cathode"), [&](const S& s) { return optional(s.tube.screenVolts, Unit::volt); });
+  both(tr("current"), [](const S& s) { return meterReading(s.tube.plateAmps, Unit::ampere); });
+  both(tr("screen current"), [&](const S& s) { return optional(s.tube.screenAmps, Unit::ampere); });
+  both(
+      tr("plate watts"),
+      [](const S& s) {
+        const auto watts = meterReading(s.tube.plateWatts, Unit::watt);
+        return s.tube.plateWattsLimit ? tr("%1 of %2").arg(watts, readingOf(*s.tube.plateWattsLimit, Unit::watt))
+                                      : watts;
+      },
+      now->tube.plateWattsLimit && now->tube.plateWatts > *now->tube.plateWattsLimit);
+  both(
+      tr("screen watts"),
+      [&](const S& s) {
+        if (!s.tube.screenWatts) return QString();
+        const auto watts = meterReading(*s.tube.screenWatts, Unit::watt);
+        return s.screenWattsLimit ? tr("%1 of %2").arg(watts, readingOf(*s.screenWattsLimit, Unit::watt)) : watts;
+      },
+      now->screenWattsLimit && now->tube.screenWatts && *now->tube.screenWatts > *now->screenWattsLimit);
+  both(tr("gain here"), [](const S& s) { return s.gain ? times(*s.gain) : QString(); });
+  both(tr("cathode held still"), [](const S& s) { return s.gainBypassed ? times(*s.gainBypassed) : QString(); });
+  both(tr("nothing bypassed"), [](const S& s) { return s.gainUnbypassed ? times(*s.gainUnbypassed) : QString(); });
+  const auto sheet = [](const QString& here, const std::optional<double>& published, Unit unit) {
+    return published ? tr("%1 (sheet %2)").arg(here, readingOf(*published, unit)) : here;
+  };
+  both(tr("mu"), [&](const S& s) {
+    if (!std::isfinite(s.tube.mu)) return QString();
+    return sheet(QString::number(s.tube.mu, 'g', 3), s.published ? s.published->mu : std::nullopt, Unit::none);
+  });
+  both(tr("gm"), [&](const S& s) {
+    if (!(s.tube.gm > 1e-9)) return QString();
+    return sheet(readingOf(s.tube.gm, Unit::siemens), s.published ? s.published->gm : std::nullopt, Unit::siemens);
+  });
+  both(tr("rp"), [&](const S& s) {
+    if (!std::isfinite(s.tube.rp)) return QString();
+    return sheet(readingOf(s.tube.rp, Unit::ohm), s.published ? s.published->rp : std::nullopt, Unit::ohm);
+  });
+  both(tr("output"), [&](const S& s) { return optional(s.outputOhms, Unit::ohm); });
+  both(tr("driven from"), [&](const S& s) { return optional(s.sourceOhms, Unit::ohm); });
+  both(tr("input"), [&](const S& s) { return optional(s.inputFarads, Unit::farad); });
+  both(tr("Miller corner"), [&](const S& s) { return optional(s.millerHertz, Unit::hertz); });
+  const auto end = [](const std::optional<predict::CrestLimit>& limit) {
+    return limit ? tr("%1, %2").arg(InputBox::level(limit->inputPeak), wordsOf(limit->kind)) : QString();
+  };
+  const auto swing = [](const std::optional<predict::CrestLimit>& limit) {
+    return limit ? signedVolts(limit->plateVolts) : QString();
+  };
+  both(tr("grid up"), [&](const S& s) { return end(s.up); });
+  both(tr("  plate then"), [&](const S& s) { return swing(s.up); });
+  both(tr("grid down"), [&](const S& s) { return end(s.down); });
+  both(tr("  plate then"), [&](const S& s) { return swing(s.down); });
+  if (!now->shares.empty())
+    rows.push_back({{tr("shares its current with"), Look::quiet}, {QString::fromStdString(now->shares)}});
+  if (!now->coupled.empty())
+    rows.push_back({{tr("its grid stands on the plate of"), Look::quiet}, {QString::fromStdString(now->coupled)}});
+  return rows;
+}
+
+} // namespace vinegar::app

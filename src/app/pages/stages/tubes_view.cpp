@@ -1,0 +1,203 @@
+#include "pages/stages/tubes_view.h"
+
+#include "pages/input_box.h"
+#include "pages/stages/stage_words.h"
+#include "theme/text.h"
+#include "theme/theme.h"
+#include "widgets/figure_sheet.h"
+#include "widgets/readings.h"
+
+#include <QVBoxLayout>
+#include <cmath>
+
+namespace vinegar::app {
+namespace {
+
+using predict::StageReadings;
+using units::Unit;
+
+QString off(double share) {
+  return (share > 0 ? QStringLiteral("+") : QString()) + QString::number(100 * share, 'f', 0) + QStringLiteral(" %");
+}
+
+} // namespace
+
+TubesView::TubesView(Page& page, TubeChoice& choice)
+    : StageView(page, choice), stages_(page.context().asker, predict::predictStages, Weight::quick, Of::inkAndNow),
+      explanation_(page.context().asker, predict::explainReadings, Weight::quick, Of::now) {
+  auto* content = new QWidget;
+  auto* column = new QVBoxLayout(content);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(4);
+  table_ = new FigureSheet;
+  table_->setObjectName(QStringLiteral("tubes"));
+  table_->setAccessibleName(tr("All tubes"));
+  column->addWidget(table_, 1);
+  meaning_ = new Label;
+  meaning_->setObjectName(QStringLiteral("meaning"));
+  meaning_->setWordWrap(true);
+  column->addWidget(meaning_);
+  setContent(content);
+  own(stages_);
+  own(explanation_);
+  stages_.answered = [this](const auto& answers) {
+    shown_ = answers;
+    draw();
+  };
+  explanation_.answered = [this](const Answers<predict::Explanation>& answers) {
+    const auto* now = answers.nowValue();
+    const auto name = QString::fromStdString(this->choice().tube());
+    if (!now) return meaning_->clear();
+    if (now->suspects.empty())
+      return meaning_->setText(tr("%1 reads as predicted, or as no single part explains.").arg(name));
+    QStringList words;
+    for (const auto& suspect : now->suspects) {
+      const auto* part = this->page().context().asker.idle().nowValue();
+      const auto* known = part ? part->circuit->part(suspect.part) : nullptr;
+      const bool tube = known && amp::isTube(known->resolved.part->kind);
+      const auto title = QString::fromStdString(suspect.part);
+      words << (tube ? (suspect.off < 0 ? tr("%1 %2 % weak") : tr("%1 %2 % strong"))
+                     : (suspect.off < 0 ? tr("%1 %2 % low") : tr("%1 %2 % high")))
+                   .arg(title)
+                   .arg(100 * std::abs(suspect.off), 0, 'f', 0);
+    }
+    meaning_->setText(tr("What was read at %1 would be explained best by %2.").arg(name, words.join(tr(", or "))));
+  };
+  connect(table_, &FigureSheet::rowChosen, this, [this](int row) {
+    const auto* now = shown_.nowValue();
+    if (!now || row < 0 || static_cast<std::size_t>(row) >= now->tubes.size()) return;
+    const auto name = now->tubes[static_cast<std::size_t>(row)].tube.name;
+    if (name == this->choice().tube()) return;
+    this->page().context().selection.select(name);
+  });
+  connect(&choice, &TubeChoice::chosen, this, &TubesView::explain);
+}
+
+PageFrame::Exports TubesView::exports() { return page().exportsOf(*table_, tr("tubes")); }
+
+void TubesView::ask(const Answers<predict::Idle>& idle) {
+  choice().fill(*(idle.nowValue() ? idle.nowValue() : idle.any()));
+  state().showContent();
+  stages_.ask({});
+  explain();
+}
+
+void TubesView::clear() {
+  shown_ = {};
+  table_->clear();
+  meaning_->clear();
+  choice().clear();
+}
+
+void TubesView::explain() {
+  if (!isVisible()) return;
+  const auto& measured = page().session().document().measured;
+  const auto own = measured.find(choice().tube());
+  if (own == measured.end() || own->second.empty()) {
+    explanation_.rest();
+    return meaning_->setText(tr("Type what a meter reads, plate and cathode to ground, into its cells: the difference "
+                                "and what would explain it are told here."));
+  }
+  explanation_.ask({choice().tube(), own->second});
+}
+
+void TubesView::measure(const std::string& tube, const std::string& electrode, const QString& text) {
+  const auto trimmed = text.trimmed();
+  std::optional<double> volts;
+  if (!trimmed.isEmpty()) {
+    const auto read = units::parse(trimmed.toStdString(), Unit::volt);
+    if (!read || !std::isfinite(*read) || std::abs(*read) > 1e4) {
+      meaning_->setText(read ? tr("%1 is no voltage of an amplifier.").arg(trimmed)
+                             : QString::fromStdString(read.error().message));
+      return draw(); // as it was
+    }
+    volts = *read;
+  }
+  page().session().edit(tr("reading at %1").arg(QString::fromStdString(tube)), [&](amp::Document& document) {
+    if (volts)
+      document.measured[tube][electrode] = *volts;
+    else if (const auto own = document.measured.find(tube); own != document.measured.end()) {
+      own->second.erase(electrode);
+      if (own->second.empty()) document.measured.erase(own);
+    }
+  });
+  draw();
+  explain();
+}
+
+void TubesView::draw() {
+  const auto *ink = shown_.inkValue(), *pencil = shown_.pencilValue();
+  const auto* now = pencil ? pencil : ink;
+  if (!now) {
+    if (const auto* problem = shown_.problem()) sayProblem(*problem);
+    return;
+  }
+  state().showContent();
+  const auto& measured = page().session().document().measured;
+  std::vector<FigureSheet::Row> rows;
+  for (const auto& stage : now->tubes) {
+    const auto& tube = stage.tube;
+    const auto* before = pencil && ink ? ink->tube(tube.name) : nullptr;
+    FigureSheet::Row row;
+    const auto figure = [&](const QString& text, double order, bool danger = false, const QString& tip = {}) {
+      row.cells.push_back({text, tip, danger, false, false, order});
+    };
+    // The pencil's figure stands; the tip tells the ink's.
+    const auto both = [&](auto pick, Unit unit) {
+      const auto value = pick(stage);
+      const auto was = before ? pick(*before) : value;
+      figure(value ? readingOf(*value, unit) : noReading(), value.value_or(0), false,
+             was && value && *was != *value ? tr("ink: %1").arg(readingOf(*was, unit)) : QString());
+    };
+    const auto reading = [&](const char* electrode, double predicted) {
+      const auto own = measured.find(tube.name);
+      const double* read = nullptr;
+      if (own != measured.end())
+        if (const auto at = own->second.find(electrode); at != own->second.end()) read = &at->second;
+      FigureSheet::Cell cell{read ? readingOf(*read, Unit::volt, 4) : QString(), tr("What a meter reads, to ground")};
+      cell.order = read ? *read : -1e9;
+      cell.typed = [this, name = tube.name, electrode = std::string(electrode)](const QString& text) {
+        measure(name, electrode, text);
+      };
+      row.cells.push_back(std::move(cell));
+      figure(read && std::abs(predicted) > 0.01 ? off(*read / predicted - 1) : QString(),
+             read ? std::abs(*read / predicted - 1) : -1);
+    };
+    row.cells.push_back({QString::fromStdString(tube.name), {}, false, true});
+    row.cells.push_back({QString::fromStdString(tube.type)});
+    row.cells.push_back({wordsOf(stage.kind), {}, false, false, true});
+    using S = StageReadings;
+    both([](const S& s) { return std::optional(s.tube.plateVolts + s.tube.cathodeVoltsToGround); }, Unit::volt);
+    reading("plate", tube.plateVolts + tube.cathodeVoltsToGround);
+    both([](const S& s) { return std::optional(s.tube.cathodeVoltsToGround); }, Unit::volt);
+    reading("cathode", tube.cathodeVoltsToGround);
+    both([](const S& s) { return std::optional(s.tube.plateAmps); }, Unit::ampere);
+    const bool over = tube.plateWattsLimit && tube.plateWatts > *tube.plateWattsLimit;
+    figure(tube.plateWattsLimit ? percent(tube.plateWatts / *tube.plateWattsLimit)
+                                : readingOf(tube.plateWatts, Unit::watt),
+           tube.plateWattsLimit ? tube.plateWatts / *tube.plateWattsLimit : 0, over,
+           tube.plateWattsLimit
+               ? tr("%1 of %2, %3")
+                     .arg(readingOf(tube.plateWatts, Unit::watt), readingOf(*tube.plateWattsLimit, Unit::watt),
+                          QString::fromStdString(stage.bottleRating))
+               : QString());
+    figure(stage.gain ? QString::number(*stage.gain, 'g', 3) : noReading(), stage.gain.value_or(0), false,
+           stage.published && stage.published->mu
+               ? tr("mu on the data sheet: %1").arg(QString::number(*stage.published->mu, 'g', 3))
+               : QString());
+    const auto* first =
+        stage.up && (!stage.down || stage.up->inputPeak <= stage.down->inputPeak) ? &stage.up : &stage.down;
+    row.cells.push_back(
+        {*first ? tr("%1, %2").arg(InputBox::level((*first)->inputPeak), wordsOf((*first)->kind)) : noReading(),
+         verdictOn(stage), false, false, true, *first ? (*first)->inputPeak : 1e9});
+    rows.push_back(std::move(row));
+  }
+  table_->setSheet({tr("tube"), tr("type"), tr("use"), tr("plate"), tr("read"), tr("off"), tr("cathode"), tr("read"),
+                    tr("off"), tr("current"), tr("watts"), tr("gain"), tr("by itself clips at")},
+                   std::move(rows));
+  table_->setStretched({12});
+}
+
+} // namespace vinegar::app
+
+#include "moc_tubes_view.cpp"

@@ -1,0 +1,33 @@
+#pragma once
+
+#include "pages/stages/stage_view.h"
+#include "predict/explain.h"
+
+namespace vinegar::app {
+
+class FigureSheet;
+
+/// Every tube at a glance, with what a meter read beside what is predicted; a reading is typed into its cell.
+class TubesView : public StageView {
+  Q_OBJECT
+public:
+  TubesView(Page& page, TubeChoice& choice);
+  [[nodiscard]] PageFrame::Exports exports() override;
+
+protected:
+  void ask(const Answers<predict::Idle>& idle) override;
+  void clear() override;
+
+private:
+  void draw();
+  void explain();
+  void measure(const std::string& tube, const std::string& electrode, const QString& text);
+
+  Asking<predict::StagesQuestion, predict::Stages> stages_;
+  Asking<predict::ExplainQuestion, predict::Explanation> explanation_;
+  Answers<predict::Stages> shown_;
+  FigureSheet* table_;
+  QLabel* meaning_;
+};
+
+} // namespace vinegar::app

@@ -1,0 +1,269 @@
+#include "cli/stages.h"
+
+#include "cli/output.h"
+#include "cli/table.h"
+#include "predict/levels.h"
+#include "predict/propose.h"
+#include "predict/stages.h"
+#include "predict/swap.h"
+#include "units/printable.h"
+
+#include <cstdio>
+#include <fmt/format.h>
+#include <numbers>
+
+namespace vinegar::cli {
+namespace {
+
+using units::Json;
+using units::Unit;
+
+int complain(const StagesAsked& asked, const Problem& problem, int code = badDesign) {
+  return cli::complain({problem.place.empty() ? asked.file : asked.file + ": " + problem.place, problem.message}, code,
+                       asked.format);
+}
+
+std::string changesText(const std::vector<amp::SetField>& changes) {
+  std::string text;
+  for (const auto& change : changes) {
+    const auto* value = std::get_if<double>(&change.to);
+    const auto* word = std::get_if<std::string>(&change.to);
+    text += fmt::format("{}{} {}", text.empty() ? "" : ", ", change.part,
+                        value  ? units::schematic(*value, Unit::none)
+                        : word ? *word
+                               : "");
+  }
+  return text;
+}
+
+/// What ends the swing on one side: "cut-off at 525 mV".
+std::string sideText(const std::optional<predict::CrestLimit>& limit) {
+  if (!limit) return "none";
+  return fmt::format("{} at {}", predict::words(limit->kind), units::reading(limit->inputPeak, Unit::volt, 3));
+}
+
+} // namespace
+
+int printStages(const StagesAsked& asked, const amp::Design& design, const amp::Library& library) {
+  const auto idle = predict::predictIdle(design, library);
+  if (!idle) return complain(asked, idle.error());
+  auto stages = predict::predictStages(*idle, library, {asked.hertz});
+  if (!stages) return complain(asked, stages.error());
+  if (!asked.tube.empty()) {
+    if (!stages->tube(asked.tube)) return complain(asked, {asked.tube, "is no tube at work in this design"}, badUse);
+    std::erase_if(stages->tubes, [&](const auto& stage) { return stage.tube.name != asked.tube; });
+  }
+  Table table({{"tube", "tube"},
+               {"type", "type"},
+               {"use", "use"},
+               {"plate_volts", "plate", Unit::volt},
+               {"grid_volts", "grid", Unit::volt},
+               {"cathode_volts_to_ground", "cathode", Unit::volt},
+               {"screen_volts", "", Unit::volt},
+               {"plate_amps", "current", Unit::ampere},
+               {"screen_amps", "", Unit::ampere},
+               {"plate_watts", "watts", Unit::watt},
+               {"plate_watts_limit", "of", Unit::watt},
+               {"gm_siemens", "gm", Unit::siemens},
+               {"rp_ohms", "rp", Unit::ohm},
+               {"mu", "mu"},
+               {"published_mu", ""},
+               {"gain", "gain"},
+               {"gain_bypassed", ""},
+               {"gain_unbypassed", ""},
+               {"output_ohms", "output", Unit::ohm},
+               {"input_farads", "", Unit::farad},
+               {"miller_hertz", "Miller", Unit::hertz},
+               {"grid_up", "grid up"},
+               {"grid_up_input_volts_peak", "", Unit::volt},
+               {"grid_down", "grid down"},
+               {"grid_down_input_volts_peak", "", Unit::volt}});
+  for (const auto& stage : stages->tubes) {
+    const auto& tube = stage.tube;
+    const auto input = [](const auto& limit) { return limit ? std::optional(limit->inputPeak) : std::nullopt; };
+    table.row()
+        .put(tube.name)
+        .put(tube.type)
+        .put(std::string(predict::words(stage.kind)))
+        .put(tube.plateVolts)
+        .put(tube.gridVolts)
+        .put(tube.cathodeVoltsToGround)
+        .put(tube.screenVolts)
+        .put(tube.plateAmps)
+        .put(tube.screenAmps)
+        .put(tube.plateWatts)
+        .put(tube.plateWattsLimit)
+        .put(tube.gm)
+        .put(tube.rp)
+        .put(tube.mu)
+        .put(stage.published ? stage.published->mu : std::nullopt)
+        .put(stage.gain)
+        .put(stage.gainBypassed)
+        .put(stage.gainUnbypassed)
+        .put(stage.outputOhms)
+        .put(stage.inputFarads)
+        .put(stage.millerHertz)
+        .put(sideText(stage.up))
+        .put(input(stage.up))
+        .put(sideText(stage.down))
+        .put(input(stage.down));
+  }
+  if (asked.format == "json")
+    fmt::print("{}\n", Json{{"hertz", asked.hertz}, {"tubes", table.json()}}.dump(1));
+  else
+    table.print(asked.format);
+  return 0;
+}
+
+int printSwaps(const StagesAsked& asked, const amp::Design& design, const amp::Library& library) {
+  const auto idle = predict::predictIdle(design, library);
+  if (!idle) return complain(asked, idle.error());
+  const auto swaps = predict::predictSwaps(*idle, library, {asked.tube, asked.hertz});
+  if (!swaps) return complain(asked, swaps.error(), badUse);
+  Table table({{"type", "type"},
+               {"socket", "socket"},
+               {"plate_amps", "current", Unit::ampere},
+               {"plate_watts", "watts", Unit::watt},
+               {"plate_watts_limit", "of", Unit::watt},
+               {"gain", "gain"},
+               {"published_mu", "sheet mu"},
+               {"first_clipping_input_volts_peak", "clips at", Unit::volt},
+               {"coupling_hertz", "coupling", Unit::hertz},
+               {"miller_hertz", "Miller", Unit::hertz},
+               {"heater_amps", "heater", Unit::ampere},
+               {"rebias", "rebias"},
+               {"rebiased_plate_amps", "then", Unit::ampere},
+               {"against", "against it"}});
+  for (const auto& row : swaps->rows) {
+    std::string against = row.problem ? row.problem->line() : "";
+    for (const auto& word : row.against)
+      against += (against.empty() ? "" : "; ") + word;
+    table.row().put(row.type).put(row.rewiring);
+    if (row.problem) {
+      for (int i = 0; i < 9; ++i)
+        table.put(std::optional<double>());
+      table.put(std::string()).put(std::optional<double>());
+    } else {
+      table.put(row.stage.tube.plateAmps)
+          .put(row.stage.tube.plateWatts)
+          .put(row.stage.tube.plateWattsLimit)
+          .put(row.stage.gain)
+          .put(row.stage.published ? row.stage.published->mu : std::nullopt)
+          .put(row.firstPeak)
+          .put(row.couplingHertz)
+          .put(row.stage.millerHertz)
+          .put(row.heaterAmps)
+          .put(changesText(row.rebias))
+          .put(row.rebiased ? std::optional(row.rebiased->tube.plateAmps) : std::nullopt);
+    }
+    table.put(against);
+  }
+  if (asked.format == "json")
+    fmt::print("{}\n", Json{{"tube", asked.tube}, {"types", table.json()}}.dump(1));
+  else
+    table.print(asked.format);
+  return 0;
+}
+
+int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::Library& library) {
+  const auto idle = predict::predictIdle(design, library);
+  if (!idle) return complain(asked, idle.error());
+  const auto levels = predict::predictLevels(*idle, library, {asked.hertz, asked.inputPeak, true});
+  if (!levels) return complain(asked, levels.error());
+  const auto clipping = predict::predictClipping(*idle, library, {asked.hertz});
+  if (!clipping) return complain(asked, clipping.error());
+  Table table({{"chain", "chain"},
+               {"section", ""},
+               {"title", "section"},
+               {"peak_up_volts", "crest", Unit::volt},
+               {"peak_down_volts", "trough", Unit::volt},
+               {"rms_volts", "rms", Unit::volt},
+               {"gain_decibels", "gain", Unit::decibel},
+               {"up_headroom_decibels", "left, grid up", Unit::decibel},
+               {"down_headroom_decibels", "left, grid down", Unit::decibel}});
+  for (const auto& level : levels->sections)
+    table.row()
+        .put(level.chain)
+        .put(level.section)
+        .put(level.title)
+        .put(level.peakUp)
+        .put(level.peakDown)
+        .put(level.rms)
+        .put(level.gainDecibels)
+        .put(level.upDecibels)
+        .put(level.downDecibels);
+  Table order({{"tubes", "tubes"}, {"limit", "limit"}, {"input_volts_peak", "input, peak", Unit::volt}});
+  for (const auto& limit : clipping->limits) {
+    std::string tubes;
+    for (const auto& tube : limit.tubes)
+      tubes += (tubes.empty() ? "" : " ") + tube;
+    order.row().put(tubes).put(std::string(predict::words(limit.kind))).put(limit.inputPeak);
+  }
+  if (asked.format == "json") {
+    fmt::print("{}\n", Json{{"hertz", asked.hertz},
+                            {"input_volts_peak", asked.inputPeak},
+                            {"sections", table.json()},
+                            {"limits", order.json()},
+                            {"speaker_watts", levels->speakerWatts ? Json(*levels->speakerWatts) : Json()},
+                            {"feedback_decibels", levels->feedbackDecibels ? Json(*levels->feedbackDecibels) : Json()}}
+                           .dump(1));
+    return 0;
+  }
+  if (asked.format == "text") {
+    if (const auto* first = clipping->first())
+      fmt::print("{} clips first, by {}, at {} rms in\n\n", first->tubes.front(), predict::words(first->kind),
+                 units::reading(first->inputPeak / std::numbers::sqrt2, Unit::volt, 3));
+    else
+      fmt::print("nothing clips under {} in\n\n", units::reading(clipping->mostPeak, Unit::volt, 3));
+  }
+  table.print(asked.format);
+  if (asked.format == "text") {
+    fmt::print("\n");
+    order.print(asked.format);
+  }
+  return 0;
+}
+
+int printProposals(const StagesAsked& asked, const amp::Design& design, const amp::Library& library) {
+  using Wanted = predict::ProposeQuestion::Wanted;
+  if ((asked.plate ? 1 : 0) + (asked.amps ? 1 : 0) + (asked.gain ? 1 : 0) != 1)
+    return complain(asked, {"propose", "needs one of --plate, --current and --gain"}, badUse);
+  const auto idle = predict::predictIdle(design, library);
+  if (!idle) return complain(asked, idle.error());
+  const auto wanted = asked.plate ? Wanted::plateVolts : asked.amps ? Wanted::plateAmps : Wanted::gain;
+  const double value = asked.plate ? *asked.plate : asked.amps ? *asked.amps : *asked.gain;
+  const auto proposals = predict::predictProposals(*idle, library, {asked.tube, wanted, value, asked.hertz});
+  if (!proposals) return complain(asked, proposals.error(), badUse);
+  const auto unit = asked.plate ? Unit::volt : asked.amps ? Unit::ampere : Unit::none;
+  Table table({{"changes", "change"},
+               {"reached", "reached", unit},
+               {"plate_amps", "current", Unit::ampere},
+               {"plate_watts", "watts", Unit::watt},
+               {"gain", "gain"},
+               {"output_ohms", "output", Unit::ohm},
+               {"grid_up", "grid up"},
+               {"grid_down", "grid down"}});
+  for (const auto& set : proposals->sets)
+    table.row()
+        .put(changesText(set.changes))
+        .put(set.reached)
+        .put(set.stage.tube.plateAmps)
+        .put(set.stage.tube.plateWatts)
+        .put(set.stage.gain)
+        .put(set.stage.outputOhms)
+        .put(sideText(set.stage.up))
+        .put(sideText(set.stage.down));
+  if (asked.format == "json") {
+    fmt::print("{}\n",
+               Json{{"tube", asked.tube}, {"wanted", value}, {"now", proposals->now}, {"sets", table.json()}}.dump(1));
+    return 0;
+  }
+  if (asked.format == "text" && proposals->sets.empty())
+    fmt::print("now {}; no stock values of the parts round {} come nearer\n", units::reading(proposals->now, unit, 4),
+               units::printable(asked.tube));
+  else
+    table.print(asked.format);
+  return 0;
+}
+
+} // namespace vinegar::cli

@@ -1,0 +1,91 @@
+#include "cli/table.h"
+
+#include "files/csv.h"
+#include "units/printable.h"
+
+#include <cmath>
+#include <cstdio>
+#include <fmt/format.h>
+
+namespace vinegar::cli {
+namespace {
+
+using units::Json;
+
+std::string textOf(const Json& cell, units::Unit unit) {
+  if (cell.is_null()) return "-";
+  if (cell.is_string()) return units::printable(cell.get<std::string>());
+  return units::reading(cell.get<double>(), unit, 4);
+}
+
+std::string csvOf(const Json& cell) {
+  if (cell.is_null()) return "";
+  return cell.is_string() ? files::csvCell(cell.get<std::string>()) : fmt::format("{:.9g}", cell.get<double>());
+}
+
+} // namespace
+
+Table& Table::row() {
+  rows_.emplace_back();
+  return *this;
+}
+
+Table& Table::put(const std::string& text) {
+  rows_.back().emplace_back(text);
+  return *this;
+}
+
+Table& Table::put(double value) {
+  rows_.back().push_back(std::isfinite(value) ? Json(value) : Json());
+  return *this;
+}
+
+Table& Table::put(const std::optional<double>& value) {
+  if (value) return put(*value);
+  rows_.back().emplace_back();
+  return *this;
+}
+
+Json Table::json() const {
+  Json list = Json::array();
+  for (const auto& row : rows_) {
+    Json one;
+    for (std::size_t c = 0; c < columns_.size(); ++c)
+      one[columns_[c].key] = row[c];
+    list.push_back(std::move(one));
+  }
+  return list;
+}
+
+void Table::print(const std::string& format) const {
+  if (format == "csv") {
+    for (std::size_t c = 0; c < columns_.size(); ++c)
+      fmt::print("{}{}", c ? "," : "", columns_[c].key);
+    fmt::print("\n");
+    for (const auto& row : rows_) {
+      for (std::size_t c = 0; c < columns_.size(); ++c)
+        fmt::print("{}{}", c ? "," : "", csvOf(row[c]));
+      fmt::print("\n");
+    }
+    return;
+  }
+  std::vector<std::size_t> widths;
+  for (std::size_t c = 0; c < columns_.size(); ++c) {
+    std::size_t width = columns_[c].title.size();
+    for (const auto& row : rows_)
+      width = std::max(width, textOf(row[c], columns_[c].unit).size());
+    widths.push_back(width);
+  }
+  const auto line = [&](const auto& textAt) {
+    std::string text;
+    for (std::size_t c = 0; c < columns_.size(); ++c)
+      if (!columns_[c].title.empty()) text += fmt::format("{:<{}}  ", textAt(c), widths[c]);
+    text.erase(text.find_last_not_of(' ') + 1);
+    fmt::print("{}\n", text);
+  };
+  line([&](std::size_t c) { return columns_[c].title; });
+  for (const auto& row : rows_)
+    line([&](std::size_t c) { return textOf(row[c], columns_[c].unit); });
+}
+
+} // namespace vinegar::cli

@@ -1,0 +1,173 @@
+#include "predict/swap.h"
+
+#include "amp/part_devices.h"
+#include "predict/propose.h"
+#include "predict/supply.h"
+
+#include <algorithm>
+#include <cctype>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace vinegar::predict {
+namespace {
+
+using units::Unit;
+
+/// "plate 1" and "anode" say the same of a pin.
+std::string electrodeOf(std::string words) {
+  for (const auto& [word, same] : {std::pair{"anode", "plate"}, {"g1", "grid"}, {"g2", "screen"}})
+    if (const auto at = words.find(word); at != std::string::npos)
+      words.replace(at, std::string_view(word).size(), same);
+  if (words.starts_with("g ")) words.replace(0, 1, "grid");
+  // Beam plates and a suppressor that is joined inside are no wire of their own.
+  if (const auto plus = words.find(" + "); plus != std::string::npos) words.erase(plus);
+  // Which half of a twin is called the first is nothing to the socket.
+  while (!words.empty() && (std::isdigit(static_cast<unsigned char>(words.back())) || words.back() == ' '))
+    words.pop_back();
+  return words;
+}
+
+/// What is against a row, in the words of its ratings and budgets.
+std::vector<std::string> objections(const SwapRow& row, const Idle& idle, const amp::Library& library,
+                                    const tubes::TubeType& type) {
+  std::vector<std::string> against;
+  const auto& tube = row.stage.tube;
+  const auto over = [&](const char* what, double value, std::optional<double> limit, Unit unit) {
+    if (limit && value > *limit)
+      against.push_back(fmt::format("{} {} of {}", what, units::reading(value, unit), units::reading(*limit, unit)));
+  };
+  over("plate", tube.plateWatts, type.limits.plateWatts, Unit::watt);
+  over("plate", tube.plateVolts, type.limits.plateVolts, Unit::volt);
+  if (tube.screenWatts) over("screen", *tube.screenWatts, type.limits.screenWatts, Unit::watt);
+  if (tube.screenVolts) over("screen", *tube.screenVolts, type.limits.screenVolts, Unit::volt);
+  if (row.heaterAmps && row.heaterLeftAmps && *row.heaterAmps > *row.heaterLeftAmps * 1.001)
+    against.push_back(fmt::format("heater draws {} where the winding has {} left",
+                                  units::reading(*row.heaterAmps, Unit::ampere, 2),
+                                  units::reading(std::max(0.0, *row.heaterLeftAmps), Unit::ampere, 2)));
+  if (idle.point.supply) {
+    const auto report = readSupply(*idle.circuit, library, idle.point);
+    for (const auto& winding : report.windings)
+      if (winding.name.find("heat") == std::string::npos && winding.share() > 1.02)
+        against.push_back(fmt::format("{} winding {:.0f} %", winding.name, 100 * winding.share()));
+  }
+  return against;
+}
+
+/// Where what the stage's coupling capacitor lets through is 3 dB down, between the electrode and the section's end.
+std::optional<double> couplingCorner(const Idle& idle, const amp::CompiledPart& tube, StageKind kind, double hertz) {
+  const auto out = idle.circuit->probe(tube.resolved.section + ".out");
+  const auto from = kind == StageKind::follower ? tube.nodes.back() : tube.nodes.front();
+  if (out <= 0 || from <= 0 || out == from) return std::nullopt;
+  const auto sweep = circuit::logSpaced(0.5, hertz, 60);
+  circuit::AcPlan plan = idle.plan ? idle.plan->plan() : nullptr;
+  const auto ac = circuit::solveAc(*idle.point.system, idle.point.dc.x, sweep, &plan);
+  if (!ac) return std::nullopt;
+  const auto level = [&](std::size_t k) { return std::abs(ac->volts(out, k) / ac->volts(from, k)); };
+  const double down = level(sweep.size() - 1) / std::sqrt(2.0);
+  for (std::size_t k = sweep.size() - 1; k-- > 0;)
+    if (const double low = level(k), high = level(k + 1); low < down)
+      return sweep[k] * std::pow(sweep[k + 1] / sweep[k], (down - low) / (high - low));
+  return std::nullopt;
+}
+
+} // namespace
+
+std::string rewiringFor(const tubes::TubeType& from, const tubes::TubeType& to) {
+  if (from.base != to.base) return fmt::format("another socket: {}", to.base.empty() ? "not on record" : to.base);
+  if (from.pins.empty() || to.pins.empty()) return from.name == to.name ? "" : "its pins are not on record here";
+  std::string pins;
+  const auto other = [&](const std::map<std::string, std::string>& of, const std::string& pin) {
+    const auto found = of.find(pin);
+    return found == of.end() ? std::string() : electrodeOf(found->second);
+  };
+  std::map<std::string, std::string> all = from.pins;
+  all.insert(to.pins.begin(), to.pins.end());
+  for (const auto& [pin, electrode] : all) {
+    const auto now = other(from.pins, pin), then = other(to.pins, pin);
+    // A shield or an unused pin takes any wire that was there but a live one.
+    if (now == then || (then.empty() && now.empty())) continue;
+    pins += (pins.empty() ? "" : ", ") + pin + (then.empty() ? "" : " (" + then + ")");
+  }
+  return pins.empty() ? "" : "rewire pins " + pins;
+}
+
+tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& library, const SwapQuestion& question,
+                                          const GoOn& goOn) {
+  const auto* part = idle.circuit->part(question.tube);
+  if (!part || !amp::isTube(part->resolved.part->kind) || part->devices.empty())
+    return tl::unexpected(Problem{question.tube, "is no tube at work in this design"});
+  const auto* present = library.tubes.find(part->resolved.text("tube"));
+  const auto& design = *idle.circuit->design;
+  std::optional<double> left; // of the winding, were this bottle out
+  if (idle.point.supply) {
+    const auto report = readSupply(*idle.circuit, library, idle.point);
+    for (const auto& heater : report.heaters)
+      if (amp::takesHeaterVolts(*present, heater.nominalVolts))
+        for (const auto& winding : report.windings)
+          if (winding.rmsAmps > 0 && std::abs(winding.rmsAmps - heater.rmsAmps) < 0.02 * heater.rmsAmps)
+            left = winding.ratedAmps - winding.rmsAmps + present->heaterAmps;
+  }
+  std::vector<std::pair<std::string, const tubes::TubeType*>> types; // with its rewiring
+  for (const auto& [name, type] : library.tubes.types())
+    if (amp::fits(part->resolved.part->kind, type) && std::abs(type.heaterVolts - present->heaterVolts) < 0.05)
+      types.emplace_back(&type == present ? "" : rewiringFor(*present, type), &type);
+  std::stable_sort(types.begin(), types.end(), [&](const auto& a, const auto& b) {
+    const auto rank = [&](const auto& t) { return t.second == present ? 0 : t.first.empty() ? 1 : 2; };
+    return rank(a) < rank(b);
+  });
+  Swaps swaps;
+  const auto start = warmthOf(idle);
+  const TubeReading* before = nullptr;
+  for (const auto& tube : idle.point.tubes)
+    if (tube.name == question.tube) before = &tube;
+  for (std::size_t i = 0; i < types.size(); ++i) {
+    if (goOn && !goOn(static_cast<double>(i) / static_cast<double>(types.size())))
+      return tl::unexpected(Problem::stopped());
+    const auto& [rewiring, type] = types[i];
+    SwapRow row;
+    row.type = type->name;
+    row.rewiring = rewiring;
+    if (type != present) row.changes = amp::changesFor(design, library, question.tube, "tube", type->name);
+    auto warmth = start;
+    const auto swapped = predictIdle(amp::withChanges(design, library, row.changes), library, &warmth);
+    auto stage =
+        swapped ? predictStage(*swapped, library, question.tube, question.hertz) : tl::unexpected(swapped.error());
+    if (!stage) {
+      row.problem = stage.error();
+      swaps.rows.push_back(std::move(row));
+      continue;
+    }
+    row.stage = std::move(*stage);
+    for (const auto* limit : {&row.stage.up, &row.stage.down})
+      if (*limit) row.firstPeak = std::min(row.firstPeak.value_or(mostInputPeak), (*limit)->inputPeak);
+    row.couplingHertz =
+        couplingCorner(*swapped, *swapped->circuit->part(question.tube), row.stage.kind, question.hertz);
+    row.heaterAmps = type->heaterAmps;
+    row.heaterLeftAmps = left;
+    row.against = objections(row, *swapped, library, *type);
+    // Back to the same share of its rating where it is a power tube, else to the same current.
+    if (type != present && before) {
+      const auto& own = row.stage.tube;
+      double wanted = before->plateAmps;
+      if (before->plateWattsLimit && type->limits.plateWatts && before->plateWatts > 2)
+        wanted =
+            before->plateWatts / *before->plateWattsLimit * *type->limits.plateWatts / std::max(own.plateVolts, 1.0);
+      if (std::abs(own.plateAmps / wanted - 1) > 0.07)
+        if (const auto changes = rebias(*swapped, library, question.tube, wanted)) {
+          auto both = row.changes;
+          both.insert(both.end(), changes->begin(), changes->end());
+          auto again = warmthOf(*swapped);
+          if (const auto cured = predictIdle(amp::withChanges(design, library, both), library, &again))
+            if (auto read = predictStage(*cured, library, question.tube, question.hertz)) {
+              row.rebias = *changes;
+              row.rebiased = std::move(*read);
+            }
+        }
+    }
+    swaps.rows.push_back(std::move(row));
+  }
+  return swaps;
+}
+
+} // namespace vinegar::predict

@@ -1,0 +1,41 @@
+// Another tube in the same place: what comes of it.
+#pragma once
+
+#include "amp/change.h"
+#include "predict/stages.h"
+
+namespace vinegar::predict {
+
+struct SwapQuestion {
+  std::string tube;
+  double hertz = 1000;
+  bool operator==(const SwapQuestion&) const = default;
+};
+
+struct SwapRow {
+  std::string type;
+  std::vector<amp::SetField> changes; ///< the whole bottle's; empty for the type that is there
+  std::string rewiring;               ///< what its socket asks for; empty where it just plugs in
+  std::optional<Problem> problem;     ///< this type has no answer here
+  StageReadings stage;
+  std::optional<double> firstPeak;                  ///< input at which the stage by itself clips, volts
+  std::optional<double> couplingHertz;              ///< where its coupling into what follows halves the power
+  std::optional<double> heaterAmps, heaterLeftAmps; ///< of the type; what its winding has left for it
+  std::vector<std::string> against;                 ///< ratings and budgets that it breaks, in words
+  std::vector<amp::SetField> rebias;                ///< the stock value that brings it back; empty where none is needed
+  std::optional<StageReadings> rebiased;
+};
+struct Swaps {
+  std::vector<SwapRow> rows; ///< the type that is there first, then those that plug in, then the others
+};
+
+/// Every type of the catalogue that can stand in the place: each the whole amplifier solved anew with it. Some ten
+/// milliseconds a row. A tube that is not there is a Problem.
+tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& library, const SwapQuestion& question,
+                                          const GoOn& goOn = {});
+
+/// What a socket wired for one type needs for another: "another socket: octal", "rewire pins 4, 5, 9"; empty where they
+/// are the same; of types whose pins are not on record, that.
+std::string rewiringFor(const tubes::TubeType& from, const tubes::TubeType& to);
+
+} // namespace vinegar::predict

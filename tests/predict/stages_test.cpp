@@ -1,0 +1,607 @@
+// Single stages against bisection and nodal equations of their own, clipping against waves worked out step by step.
+#include "amp/change.h"
+#include "circuit/transient.h"
+#include "predict/levels.h"
+#include "predict/propose.h"
+#include "predict/stage_spread.h"
+#include "predict/stages.h"
+#include "predict/swap.h"
+#include "support/random_builder.h"
+#include "support/samples.h"
+
+#include <Eigen/LU>
+#include <cmath>
+#include <filesystem>
+#include <gtest/gtest.h>
+#include <numbers>
+
+namespace vinegar::predict {
+namespace {
+
+using testing_support::library;
+using testing_support::sample;
+using Settings = std::map<std::string, std::map<std::string, amp::Setting>>;
+
+constexpr double never = 1e9, always = 0.1; ///< ohms that load nothing, farads that stop nothing
+
+amp::SectionUse use(const std::string& id, const std::string& section, const Settings& settings = {}) {
+  amp::SectionUse result{id, section, {}, {}, {}, {}};
+  for (const auto& [ref, fields] : settings)
+    result.parts[ref].settings = fields;
+  for (const auto& rail : library().sections.at(section).railPorts)
+    result.joins[rail] = "A";
+  return result;
+}
+
+/// A line source, one section and a line that takes nothing, from a bench supply.
+Idle bench(const std::string& section, Settings settings, double volts = 300, double load = never) {
+  if (library().sections.at(section).part("Rs")) settings["Rs"] = {{"fitted", false}};
+  if (library().sections.at(section).part("Cc")) settings["Cc"] = {{"value", 1e-4}};
+  amp::Design design;
+  design.line = {use("source", "line-input"), use("stage", section, settings)};
+  const bool single = library().sections.at(section).out == amp::Carries::single;
+  if (single) design.line.push_back(use("end", "line-load", {{"R", {{"value", load}}}, {"C", {{"fitted", false}}}}));
+  if (!single) {
+    design.line.push_back(use("end", "push-pull-pentode"));
+    design.line.push_back(use("speaker", "speaker-load"));
+  }
+  design.supply = {use("reservoir", "supply-fixed-reservoir", {{"B", {{"value", volts}}}})};
+  design.supply[0].node = "A";
+  amp::nameParts(design, library());
+  auto idle = predictIdle(design, library());
+  if (!idle) throw std::runtime_error(idle.error().line());
+  return std::move(*idle);
+}
+
+const tubes::TriodeModel& triode(const char* type) {
+  return std::get<tubes::TriodeModel>(library().tubes.find(type)->model);
+}
+
+double bisect(const std::function<double(double)>& f, double low, double high) {
+  const bool rises = f(high) > f(low);
+  for (int i = 0; i < 200; ++i) {
+    const double middle = (low + high) / 2;
+    ((f(middle) > 0) == rises ? high : low) = middle;
+  }
+  return (low + high) / 2;
+}
+
+struct Here {
+  double gm, rp, mu;
+};
+Here slopesAt(const tubes::TriodeModel& model, double plate, double grid) {
+  const double h = 1e-4;
+  const auto amps = [&](double p, double g) { return tubes::triodeCurrent(model, p, g).plate; };
+  const double gm = (amps(plate, grid + h) - amps(plate, grid - h)) / (2 * h);
+  const double gp = (amps(plate + h, grid) - amps(plate - h, grid)) / (2 * h);
+  return {gm, 1 / gp, gm / gp};
+}
+
+double parallel(double a, double b) { return 1 / (1 / a + 1 / b); }
+
+struct ResistanceCoupled {
+  const char* type;
+  double volts, plateLoad, cathode;
+  bool bypassed;
+  double load;
+};
+
+TEST(Stages, CommonCathodeStagesAgreeWithBisectionAndTheGainFormula) {
+  for (const auto& s : {ResistanceCoupled{"12AX7", 300, 100e3, 1500, true, 1e6},
+                        {"12AX7", 250, 220e3, 2700, false, 470e3},
+                        {"12AT7", 300, 47e3, 1000, true, 220e3},
+                        {"12AU7", 200, 47e3, 2200, true, 100e3},
+                        {"6SN7GT", 300, 47e3, 1500, false, 1e6},
+                        {"12AY7", 60, 100e3, 3300, true, 1e6}}) {
+    SCOPED_TRACE(s.type);
+    const auto idle = bench("triode-common-cathode",
+                            {{"V", {{"tube", std::string(s.type)}}},
+                             {"Ra", {{"value", s.plateLoad}}},
+                             {"Rk", {{"value", s.cathode}}},
+                             {"Ck", {{"value", always}, {"fitted", s.bypassed}}}},
+                            s.volts, s.load);
+    const auto& model = triode(s.type);
+    const double amps = bisect(
+        [&](double i) {
+          return i - tubes::triodeCurrent(model, s.volts - i * (s.plateLoad + s.cathode), -i * s.cathode).plate;
+        },
+        0, s.volts / s.plateLoad);
+    const double plate = s.volts - amps * (s.plateLoad + s.cathode);
+    const auto here = slopesAt(model, plate, -amps * s.cathode);
+    const double load = parallel(s.plateLoad, s.load), foot = s.bypassed ? 0 : s.cathode;
+    const auto stages = predictStages(idle, library());
+    ASSERT_TRUE(stages);
+    const auto& stage = stages->tubes.front();
+    EXPECT_EQ(stage.kind, StageKind::commonCathode);
+    EXPECT_NEAR(stage.tube.plateAmps, amps, 0.005 * amps);
+    EXPECT_NEAR(stage.tube.plateVolts, plate, 0.01 * plate);
+    EXPECT_NEAR(*stage.gain, here.mu * load / (load + here.rp + (here.mu + 1) * foot), 0.02 * *stage.gain);
+    EXPECT_NEAR(*stage.gainBypassed, here.mu * load / (load + here.rp), 0.02 * *stage.gainBypassed);
+    EXPECT_NEAR(*stage.gainUnbypassed, here.mu * load / (load + here.rp + (here.mu + 1) * s.cathode),
+                0.02 * *stage.gainUnbypassed);
+    EXPECT_NEAR(*stage.outputOhms, parallel(s.plateLoad, here.rp + (here.mu + 1) * foot), 0.02 * *stage.outputOhms);
+    // Miller: the capacitance to the plate counts once and the gain's times more.
+    const auto& c = library().tubes.find(s.type)->capacitance;
+    const double held = s.bypassed ? 1 : 1 - (*stage.gainBypassed - *stage.gain) / *stage.gainBypassed;
+    EXPECT_NEAR(*stage.inputFarads, c.gridPlate * (1 + *stage.gain) + c.gridCathode * held, 0.05 * *stage.inputFarads);
+  }
+}
+
+TEST(Stages, AFollowerAndACathodyneAgreeWithTheirFormulas) {
+  const auto& model = triode("12AX7");
+  const auto follower = bench("cathode-follower", {}, 300);
+  const double amps =
+      bisect([&](double i) { return i - tubes::triodeCurrent(model, 300 - i * 100e3, -i * 100e3).plate; }, 0, 3e-3);
+  auto here = slopesAt(model, 300 - amps * 100e3, -amps * 100e3);
+  auto stage = predictStages(follower, library())->tubes.front();
+  EXPECT_EQ(stage.kind, StageKind::follower);
+  EXPECT_NEAR(stage.tube.plateAmps, amps, 0.01 * amps);
+  EXPECT_NEAR(*stage.gain, here.mu * 100e3 / (here.rp + (here.mu + 1) * 100e3), 0.002);
+  EXPECT_NEAR(*stage.outputOhms, parallel(100e3, here.rp / (here.mu + 1)), 0.02 * *stage.outputOhms);
+
+  const auto split = bench("cathodyne", {}, 300);
+  const auto stages = predictStages(split, library());
+  const auto& splitter = stages->tubes.front();
+  EXPECT_EQ(splitter.kind, StageKind::cathodyne);
+  EXPECT_GT(*splitter.gain, 0.8);
+  EXPECT_LT(*splitter.gain, 1);
+}
+
+TEST(Stages, StackedTubesShareTheirCurrentAndAgreeWithNestedBisection) {
+  const auto& model = triode("12AX7");
+  const auto totem = bench("totem-stage", {{"Ck", {{"value", always}}}});
+  const auto lowerPlate = [&](double i) { // to ground
+    return bisect([&](double v) { return tubes::triodeCurrent(model, v - i * 1500, -i * 1500).plate - i; }, 0, 300);
+  };
+  const double amps =
+      bisect([&](double i) { return tubes::triodeCurrent(model, 300 - lowerPlate(i) - i * 1500, -i * 1500).plate - i; },
+             1e-5, 2e-3);
+  const auto stages = predictStages(totem, library());
+  const auto &lower = stages->tubes[0], &upper = stages->tubes[1];
+  EXPECT_EQ(lower.shares, upper.tube.name);
+  EXPECT_EQ(upper.shares, lower.tube.name);
+  EXPECT_NEAR(lower.tube.plateAmps, amps, 0.01 * amps);
+  EXPECT_NEAR(lower.tube.plateVolts + lower.tube.cathodeVoltsToGround, lowerPlate(amps), 0.01 * lowerPlate(amps));
+
+  const auto& sharp = triode("6DJ8");
+  const auto cascode = bench("cascode", {{"Ck", {{"value", always}}}, {"Cg", {{"value", 1e-3}}}});
+  const double held = 300 * 220.0 / 690;
+  const auto middle = [&](double i) {
+    return bisect([&](double m) { return tubes::triodeCurrent(sharp, 300 - i * 47e3 - m, held - m).plate - i; }, 0,
+                  300);
+  };
+  const double through = bisect(
+      [&](double i) { return tubes::triodeCurrent(sharp, middle(i) - i * 1000, -i * 1000).plate - i; }, 1e-5, 6e-3);
+  const auto pair = predictStages(cascode, library());
+  EXPECT_NEAR(pair->tubes[0].tube.plateAmps, through, 0.01 * through);
+  EXPECT_EQ(pair->tubes[0].shares, pair->tubes[1].tube.name);
+  EXPECT_EQ(pair->tubes[1].kind, StageKind::groundedGrid);
+  const auto low = slopesAt(sharp, middle(through) - through * 1000, -through * 1000);
+  const auto high = slopesAt(sharp, 300 - through * 47e3 - middle(through), held - middle(through));
+  const double whole = low.mu * (high.mu + 1) * 47e3 / (47e3 + high.rp + (high.mu + 1) * low.rp);
+  EXPECT_NEAR(*pair->tubes[0].gain * *pair->tubes[1].gain, whole, 0.02 * whole);
+}
+
+TEST(Stages, ALongTailedPairAgreesWithItsNodalEquations) {
+  const auto idle = bench("long-tailed-pair", {{"Cg2", {{"value", 1e-3}}}}, 300);
+  const auto stages = predictStages(idle, library());
+  ASSERT_TRUE(stages);
+  const auto &a = stages->tubes[0], &b = stages->tubes[1];
+  EXPECT_EQ(b.kind, StageKind::groundedGrid);
+  const auto& model = triode("12AX7");
+  const auto first = slopesAt(model, a.tube.plateVolts, a.tube.gridVolts);
+  const auto second = slopesAt(model, b.tube.plateVolts, b.tube.gridVolts);
+  // Unknowns: cathode, both currents; one volt at the first grid, the second held. Grid leaks of the power stage load.
+  const double leak = 220e3, ra1 = parallel(82e3, leak), ra2 = parallel(100e3, leak), tail = 10470;
+  Eigen::Matrix3d m;
+  Eigen::Vector3d right(first.mu, 0, 0);
+  m << first.mu + 1, first.rp + ra1, 0, second.mu + 1, 0, second.rp + ra2, -1 / tail, 1, 1;
+  const Eigen::Vector3d x = m.partialPivLu().solve(right);
+  EXPECT_NEAR(*a.gain, x[1] * ra1, 0.02 * *a.gain);
+  EXPECT_NEAR(*b.gain, std::abs(x[2] * ra2 / x[0]), 0.02 * *b.gain);
+}
+
+TEST(Stages, APentodeStageAgreesWithGmTimesItsLoad) {
+  const auto idle = bench("pentode-stage", {{"Ck", {{"value", always}}}, {"Csc", {{"value", always}}}});
+  const auto stages = predictStages(idle, library());
+  const auto& stage = stages->tubes.front();
+  const auto& model = std::get<tubes::PentodeModel>(library().tubes.find("EF86")->model);
+  // Its volts by bisection in turn, until none moves any more.
+  double k = 1, plate = 100, screen = 100;
+  for (int i = 0; i < 120; ++i) {
+    screen = bisect([&](double v) { return (300 - v - k) / 1e6 - tubes::pentodeCurrent(model, plate, -k, v).screen; },
+                    0, 300);
+    plate = bisect([&](double v) { return (300 - v - k) / 220e3 - tubes::pentodeCurrent(model, v, -k, screen).plate; },
+                   0, 300);
+    const auto now = tubes::pentodeCurrent(model, plate, -k, screen);
+    k += 0.3 * ((now.plate + now.screen) * 2200 - k);
+  }
+  EXPECT_NEAR(stage.tube.cathodeVoltsToGround, k, 0.02 * k);
+  const auto now = tubes::pentodeCurrent(model, stage.tube.plateVolts, stage.tube.gridVolts, *stage.tube.screenVolts);
+  EXPECT_NEAR(*stage.gain, now.plateByGrid * parallel(220e3, 1 / now.plateByPlate), 0.02 * *stage.gain);
+}
+
+/// How steeply a node follows the source over the last three hundredths of the way to the crest, worked out in small
+/// steps with error control: volts per volt.
+double slopeAtCrest(const Idle& idle, circuit::Node node, double source, bool up) {
+  constexpr double hertz = 1000, from = 0.97;
+  circuit::TransientQuestion question;
+  const auto& devices = idle.point.system->netlist().devices();
+  for (std::size_t d = 0; d < devices.size(); ++d)
+    if (const auto* v = std::get_if<circuit::VoltageSource>(&devices[d].law); v && v->ac != 0)
+      question.drive[static_cast<int>(d)] = {
+          [source](double t) { return source * std::sin(2 * std::numbers::pi * hertz * t) * std::min(1.0, t / 4e-3); },
+          {}};
+  question.duration = 7e-3;
+  question.samplesPerSecond = 400e3;
+  question.relativeTolerance = 1e-5;
+  question.absoluteVolts = 1e-6;
+  question.outputs = {node};
+  const auto answer = circuit::solveTransient(*idle.point.system, idle.point.dc.x, question);
+  if (!answer) throw std::runtime_error(answer.error().line());
+  const auto at = [&](double turn) {
+    const double sample = (6 + turn + (up ? 0 : 0.5)) / hertz * question.samplesPerSecond;
+    const auto k = static_cast<Eigen::Index>(sample);
+    const double part = sample - static_cast<double>(k);
+    return (1 - part) * answer->volts(0, k) + part * answer->volts(0, k + 1);
+  };
+  return std::abs(at(0.25) - at(std::asin(from) / (2 * std::numbers::pi))) / (source * (1 - from));
+}
+
+TEST(Clipping, BeginsWhereTheWavesCrestGrowsHalfAsFastAsAtRest) {
+  struct Case {
+    const char* section;
+    Settings settings;
+    Limit::Kind kind;
+    bool up;
+  };
+  const Case cases[] = {
+      {"triode-common-cathode", {{"Rs", {{"value", 68e3}}}}, Limit::Kind::gridCurrent, true},
+      {"triode-common-cathode", {{"Rk", {{"value", 4700.0}}}}, Limit::Kind::cutOff, false},
+      {"triode-common-cathode", {{"Ck", {{"fitted", false}}}}, Limit::Kind::gridCurrent, true},
+      {"cold-clipper", {}, Limit::Kind::cutOff, false},
+      {"pentode-stage", {}, Limit::Kind::saturation, true},
+  };
+  for (const auto& c : cases) {
+    SCOPED_TRACE(c.section);
+    amp::Design design;
+    design.line = {use("source", "line-input"), use("stage", c.section, c.settings), use("end", "line-load")};
+    design.supply = {use("reservoir", "supply-fixed-reservoir")};
+    design.supply[0].node = "A";
+    amp::nameParts(design, library());
+    const auto idle = predictIdle(design, library());
+    ASSERT_TRUE(idle) << idle.error().line();
+    const auto clipping = predictClipping(*idle, library(), {});
+    ASSERT_TRUE(clipping) << clipping.error().line();
+    const auto found = std::find_if(clipping->limits.begin(), clipping->limits.end(),
+                                    [&](const Limit& limit) { return limit.kind == c.kind; });
+    if (found == clipping->limits.end()) {
+      ADD_FAILURE() << "no " << words(c.kind);
+      continue;
+    }
+    const auto node = idle->circuit->localNodes.at("stage/a");
+    const SmallSignal signal(*idle, 1000);
+    const auto slope = [&](double peak) { return slopeAtCrest(*idle, node, peak / std::abs(signal.input()), c.up); };
+    const double quiet = slope(found->inputPeak / 50);
+    // The slope found belongs to the middle of those three hundredths.
+    double low = found->inputPeak * 0.8, high = found->inputPeak * 1.25;
+    for (int i = 0; i < 9; ++i) {
+      const double middle = std::sqrt(low * high);
+      (slope(middle) > quiet / 2 ? low : high) = middle;
+    }
+    const double peak = 0.985 * std::sqrt(low * high);
+    EXPECT_NEAR(found->inputPeak / peak, 1, 0.03);
+  }
+}
+
+TEST(Clipping, ComesInTheOrderOfTheInputAndTheFirstIsTheSameAlone) {
+  for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8"}) {
+    SCOPED_TRACE(name);
+    const auto idle = predictIdle(sample(name).ink, library());
+    ASSERT_TRUE(idle);
+    const auto all = predictClipping(*idle, library(), {});
+    const auto first = predictClipping(*idle, library(), {1000, ClippingQuestion::Which::first});
+    ASSERT_TRUE(all && first);
+    ASSERT_TRUE(all->first() && first->first());
+    EXPECT_TRUE(std::is_sorted(all->limits.begin(), all->limits.end(),
+                               [](const Limit& a, const Limit& b) { return a.inputPeak < b.inputPeak; }));
+    EXPECT_NEAR(first->first()->inputPeak / all->first()->inputPeak, 1, 0.03);
+    EXPECT_EQ(first->first()->tubes, all->first()->tubes);
+  }
+}
+
+TEST(Levels, GainsAddUpToTheWholeAmplifiersAndWavesAgreeWhereNothingClips) {
+  for (const char* name : {"slipway-18", "chandlery-22"}) {
+    SCOPED_TRACE(name);
+    const auto idle = predictIdle(sample(name).ink, library());
+    ASSERT_TRUE(idle);
+    const auto small = predictLevels(*idle, library(), {1000, 1e-5, false});
+    const auto waves = predictLevels(*idle, library(), {1000, 1e-5, true});
+    ASSERT_TRUE(small && waves);
+    for (std::size_t i = 0; i < small->sections.size(); ++i) {
+      const auto &a = small->sections[i], &b = waves->sections[i];
+      if (a.rms > 1e-6 && a.chain == "line") {
+        EXPECT_NEAR(b.rms / a.rms, 1, 0.01) << a.title;
+      }
+    }
+    double sum = 0;
+    for (const auto& level : small->sections)
+      if (level.chain == "line" && level.gainDecibels) sum += *level.gainDecibels;
+    const auto whole = predictResponse(*idle, library(), {"jack", "speaker", {1000}});
+    // From the first section's end; balanced outputs tell one half, so the splitter's other half is 6 dB the pair
+    // gains.
+    EXPECT_NEAR(sum, whole->decibels[0], 0.01);
+  }
+}
+
+TEST(Levels, SpeakerWattsAreVoltsSquaredOverTheSpeakersResistance) {
+  auto design = sample("net-loft-5").ink;
+  const auto idle = predictIdle(design, library());
+  const auto levels = predictLevels(*idle, library(), {400, 1e-3, false});
+  ASSERT_TRUE(levels && levels->speakerWatts);
+  // By the current into it as the AC solution has it at the transformer: independent of the speaker's own equations.
+  const auto* speaker = [&]() -> const amp::CompiledPart* {
+    for (const auto& part : idle->circuit->parts)
+      if (part.resolved.part->kind == amp::PartKind::speaker) return &part;
+    return nullptr;
+  }();
+  const SmallSignal signal(*idle, 400);
+  const auto node = speaker->nodes.front();
+  const auto volts = signal.volts(node) * (1e-3 / std::abs(signal.input()));
+  // Its impedance: the node's with and without a resistor of 1 ohm more across it tell what else is there.
+  std::complex<double> into = 0;
+  for (const auto& part : idle->circuit->parts) {
+    if (part.resolved.part->kind != amp::PartKind::outputTransformer) continue;
+    const auto& system = *idle->point.system;
+    const auto unknowns = signal.answerWith({});
+    const int device = part.devices.front();
+    const auto& nodes = system.netlist().devices()[static_cast<std::size_t>(device)].nodes;
+    for (std::size_t w = 0; w * 2 + 1 < nodes.size(); ++w)
+      if (nodes[2 * w] == node || nodes[2 * w + 1] == node)
+        into += unknowns[system.branch(device) + static_cast<int>(w)] * (nodes[2 * w] == node ? -1.0 : 1.0) *
+                (1e-3 / std::abs(signal.input()));
+  }
+  if (std::abs(into) > 0) {
+    EXPECT_NEAR(*levels->speakerWatts, 0.5 * (volts * std::conj(into)).real(), 0.03 * *levels->speakerWatts);
+  }
+}
+
+TEST(LevelMap, AgreesWithClippingAtTheSettingItself) {
+  auto design = sample("slipway-18").ink;
+  const auto idle = predictIdle(design, library());
+  const auto map = predictLevelMap(*idle, library(), {"Volume", 1000, 9, true});
+  ASSERT_TRUE(map) << map.error().line();
+  for (const std::size_t column : {2U, 4U, 7U}) {
+    const auto& at = map->columns[column];
+    design.knobs["Volume"] = at.setting;
+    const auto turned = predictIdle(design, library());
+    const auto clipping = predictClipping(*turned, library(), {1000, ClippingQuestion::Which::first});
+    ASSERT_TRUE(clipping && clipping->first());
+    EXPECT_NEAR(at.limits.front().inputPeak / clipping->first()->inputPeak, 1, 0.03) << at.setting;
+  }
+  for (std::size_t i = 1; i < map->columns.size(); ++i)
+    EXPECT_LE(map->columns[i].limits.front().inputPeak, map->columns[i - 1].limits.front().inputPeak * 1.001);
+  EXPECT_FALSE(predictLevelMap(*idle, library(), {"no such knob"}));
+}
+
+TEST(Swaps, AgreeWithCompilingTheSwappedDesignAnew) {
+  for (const auto& [name, tube] : {std::pair{"slipway-18", "V1a"}, {"slipway-18", "V3"}, {"net-loft-5", "V2"}}) {
+    SCOPED_TRACE(tube);
+    const auto design = sample(name).ink;
+    const auto idle = predictIdle(design, library());
+    const auto swaps = predictSwaps(*idle, library(), {tube});
+    ASSERT_TRUE(swaps);
+    ASSERT_GT(swaps->rows.size(), 5U);
+    EXPECT_TRUE(swaps->rows.front().changes.empty());
+    for (const auto& row : swaps->rows) {
+      SCOPED_TRACE(row.type);
+      if (row.problem) continue;
+      auto changed = amp::withChanges(design, library(), row.changes);
+      const auto anew = predictIdle(changed, library());
+      ASSERT_TRUE(anew);
+      const auto read = predictStage(*anew, library(), tube);
+      ASSERT_TRUE(read);
+      EXPECT_NEAR(row.stage.tube.plateAmps, read->tube.plateAmps, 1e-3 * read->tube.plateAmps + 1e-9);
+      if (read->gain) {
+        EXPECT_NEAR(*row.stage.gain, *read->gain, 1e-3 * *read->gain);
+      }
+      if (!row.rebiased) continue;
+      const auto cured = predictIdle(amp::withChanges(changed, library(), row.rebias), library());
+      ASSERT_TRUE(cured);
+      EXPECT_NEAR(predictStage(*cured, library(), tube)->tube.plateAmps, row.rebiased->tube.plateAmps,
+                  1e-3 * row.rebiased->tube.plateAmps);
+    }
+  }
+}
+
+TEST(Swaps, NameTheSocketsWiring) {
+  const auto rewiring = [](const char* from, const char* to) {
+    return rewiringFor(*library().tubes.find(from), *library().tubes.find(to));
+  };
+  EXPECT_EQ(rewiring("12AX7", "12AT7"), "");
+  EXPECT_EQ(rewiring("6V6GT", "6L6GC"), "");
+  EXPECT_NE(rewiring("6V6GT", "EL34").find("1"), std::string::npos);
+  EXPECT_NE(rewiring("6V6GT", "EL84").find("noval"), std::string::npos);
+  EXPECT_NE(rewiring("12AX7", "6DJ8").find("9"), std::string::npos); // a shield where the heater's middle was
+}
+
+TEST(Swaps, TellWhereTheHeaterWindingHasTooLittle) {
+  auto design = sample("slipway-18").ink;
+  const auto parts = amp::resolveParts(design, library());
+  const auto transformer = std::find_if(
+      parts.begin(), parts.end(), [](const auto& part) { return part.part->kind == amp::PartKind::powerTransformer; });
+  ASSERT_NE(transformer, parts.end());
+  design = amp::withChanges(design, library(),
+                            {{transformer->name, "heaterAmps", transformer->settings.at("heaterAmps"), 1.9}});
+  const auto idle = predictIdle(design, library());
+  const auto swaps = predictSwaps(*idle, library(), {"V3"});
+  ASSERT_TRUE(swaps);
+  const auto row = [&](const char* type) {
+    return *std::find_if(swaps->rows.begin(), swaps->rows.end(), [&](const auto& r) { return r.type == type; });
+  };
+  EXPECT_TRUE(row("6V6GT").against.empty() || row("6V6GT").against.front().find("heater") == std::string::npos);
+  const auto& big = row("KT88").against;
+  EXPECT_TRUE(std::any_of(big.begin(), big.end(), [](const auto& word) {
+    return word.find("heater draws 1.6 A") != std::string::npos;
+  })) << (big.empty() ? "" : big.front());
+}
+
+TEST(Proposals, ReachWhatWasAskedWithinAStockStep) {
+  using Wanted = ProposeQuestion::Wanted;
+  struct Asked {
+    const char *name, *tube;
+    Wanted wanted;
+    double value, within;
+  };
+  for (const auto& a : {Asked{"slipway-18", "V1a", Wanted::plateVolts, 180, 0.06},
+                        {"slipway-18", "V1b", Wanted::plateAmps, 0.6e-3, 0.1},
+                        {"slipway-18", "V1a", Wanted::gain, 30, 0.1},
+                        {"net-loft-5", "V2", Wanted::plateAmps, 35e-3, 0.1}}) {
+    SCOPED_TRACE(a.tube);
+    const auto design = sample(a.name).ink;
+    const auto idle = predictIdle(design, library());
+    const auto proposals = predictProposals(*idle, library(), {a.tube, a.wanted, a.value});
+    ASSERT_TRUE(proposals) << proposals.error().line();
+    ASSERT_FALSE(proposals->sets.empty());
+    EXPECT_LE(proposals->sets.size(), 5U);
+    EXPECT_NEAR(proposals->sets.front().reached / a.value, 1, a.within);
+    for (const auto& set : proposals->sets) {
+      const auto anew = predictIdle(amp::withChanges(design, library(), set.changes), library());
+      ASSERT_TRUE(anew);
+      const auto read = predictStage(*anew, library(), a.tube);
+      EXPECT_NEAR(read->tube.plateAmps, set.stage.tube.plateAmps, 1e-3 * read->tube.plateAmps);
+      for (const auto& change : set.changes) // stock values
+        EXPECT_NEAR(std::get<double>(change.to), units::nearest(units::Series::e24, std::get<double>(change.to)), 1e-3);
+    }
+  }
+  const auto idle = predictIdle(sample("slipway-18").ink, library());
+  EXPECT_FALSE(predictProposals(*idle, library(), {"R3", Wanted::plateVolts, 100}));
+}
+
+TEST(Curves, MeetInTheOperatingPoint) {
+  for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8", "chandlery-22"}) {
+    const auto idle = predictIdle(sample(name).ink, library());
+    for (const auto& tube : idle->point.tubes) {
+      SCOPED_TRACE(std::string(name) + " " + tube.name);
+      const auto curves = predictStageCurves(*idle, library(), {tube.name});
+      ASSERT_TRUE(curves);
+      EXPECT_GT(curves->plates.size(), 3U);
+      const auto at = [](const StageLine& line, double volts) {
+        for (std::size_t i = 0; i + 1 < line.volts.size(); ++i) {
+          const double a = line.volts[i], b = line.volts[i + 1];
+          if ((a - volts) * (b - volts) <= 0 && a != b)
+            return line.amps[i] + (volts - a) / (b - a) * (line.amps[i + 1] - line.amps[i]);
+        }
+        return std::nan("");
+      };
+      if (tube.plateAmps > 1e-6 && curves->dcLine.volts.size() > 3) {
+        EXPECT_NEAR(at(curves->dcLine, tube.plateVolts), tube.plateAmps, 0.03 * tube.plateAmps);
+      }
+      if (!curves->acLine.empty()) {
+        EXPECT_NEAR(at(curves->acLine, tube.plateVolts), tube.plateAmps, 0.01 * tube.plateAmps);
+      }
+      EXPECT_GT(curves->mostVolts, tube.plateVolts);
+      EXPECT_GT(curves->mostAmps, tube.plateAmps);
+    }
+  }
+}
+
+TEST(Curves, ASignalsPathIsTheLoadLineWhereItIsSmall) {
+  const auto idle = predictIdle(sample("slipway-18").ink, library());
+  const auto path = predictStagePath(*idle, library(), {"V1a", 1000, 0.02});
+  const auto curves = predictStageCurves(*idle, library(), {"V1a"});
+  ASSERT_TRUE(path && curves);
+  const auto [low, high] = std::minmax_element(path->volts.begin(), path->volts.end());
+  const auto ampsOf = [&](auto at) { return path->amps[static_cast<std::size_t>(at - path->volts.begin())]; };
+  const double slope = (ampsOf(high) - ampsOf(low)) / (*high - *low);
+  const auto& line = curves->acLine;
+  EXPECT_NEAR(slope, (line.amps[1] - line.amps[0]) / (line.volts[1] - line.volts[0]), 0.05 * std::abs(slope));
+}
+
+TEST(Spread, OfOneResistorAloneIsWhatThatResistorDoes) {
+  const auto idle = bench("triode-common-cathode", {{"Ck", {{"value", always}}}});
+  const auto exact = predictSpread(idle, library(), {"V1a", {0, 0, 0}, 1000, 20});
+  ASSERT_TRUE(exact) << exact.error().line();
+  EXPECT_NEAR(exact->plateVolts.low, exact->plateVolts.high, 1e-6);
+  const auto wide = predictSpread(idle, library(), {"V1a", {0.05, 0.2, 0.2}, 1000, 500});
+  ASSERT_TRUE(wide);
+  EXPECT_EQ(wide->failures, 0);
+  EXPECT_LT(wide->plateAmps.low, exact->plateAmps.middle);
+  EXPECT_GT(wide->plateAmps.high, exact->plateAmps.middle);
+  // Nine of ten of an even +-20 % in emission alone: the cathode's resistor holds the current to less than that.
+  const auto tubes = predictSpread(idle, library(), {"V1a", {0, 0, 0.2}, 1000, 500});
+  EXPECT_LT(tubes->plateAmps.high / tubes->plateAmps.middle, 1.18);
+  EXPECT_GT(tubes->plateAmps.high / tubes->plateAmps.middle, 1.02);
+}
+
+TEST(Pairs, AlikeTubesMakeNoSecondHarmonicWorthTheName) {
+  const auto idle = predictIdle(sample("slipway-18").ink, library());
+  const auto pair = predictPair(*idle, library(), {"V3", 40e-3, 30e-3});
+  ASSERT_TRUE(pair) << pair.error().line();
+  EXPECT_EQ(pair->second, "V4");
+  EXPECT_NEAR(pair->asRead.firstAmps, 40e-3, 0.1e-3);
+  EXPECT_NEAR(pair->asRead.secondAmps, 30e-3, 0.1e-3);
+  EXPECT_NEAR(pair->matched.firstAmps, pair->matched.secondAmps, 1e-5);
+  EXPECT_GT(pair->asRead.secondHarmonic, pair->matched.secondHarmonic * 0.5);
+  EXPECT_FALSE(predictPair(*idle, library(), {"V1a", 1e-3, 1e-3}));
+}
+
+/// Whatever is built: an answer or a problem in words, and no number that is none.
+TEST(Stages, AnswerOrSayWhyWhateverIsBuilt) {
+  std::vector<amp::Design> designs;
+  for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8", "chandlery-22"})
+    designs.push_back(sample(name).ink);
+  for (const auto& entry :
+       std::filesystem::directory_iterator(testing_support::samplePath("x").parent_path().parent_path() / "skeletons"))
+    designs.push_back(files::readDesign(entry.path(), library())->document.ink);
+  for (int i = 0; i < testing_support::trials(300); ++i) {
+    testing_support::RandomBuilder builder(static_cast<unsigned>(i) + 7000);
+    auto document = sample(i % 2 ? "slipway-18" : "net-loft-5");
+    for (int step = 0; step < 8; ++step)
+      if (const auto next = builder.act(document)) amp::pencil(document, library(), *next);
+    designs.push_back(amp::pencilled(document, library()));
+  }
+  for (std::size_t d = 0; d < designs.size(); ++d) {
+    SCOPED_TRACE("design " + std::to_string(d) + " " + designs[d].name);
+    const auto idle = predictIdle(designs[d], library());
+    if (!idle) continue;
+    const auto stages = predictStages(*idle, library());
+    ASSERT_TRUE(stages) << stages.error().line();
+    EXPECT_EQ(stages->tubes.size(), idle->point.tubes.size());
+    for (const auto& stage : stages->tubes) {
+      SCOPED_TRACE(stage.tube.name);
+      for (const auto& number :
+           {stage.gain, stage.gainBypassed, stage.gainUnbypassed, stage.outputOhms, stage.sourceOhms})
+        if (number) {
+          EXPECT_TRUE(std::isfinite(*number) && *number >= 0);
+        }
+      for (const auto* limit : {&stage.up, &stage.down})
+        if (*limit) {
+          EXPECT_TRUE(std::isfinite((*limit)->plateVolts) && (*limit)->inputPeak > 0);
+        }
+      const auto curves = predictStageCurves(*idle, library(), {stage.tube.name});
+      ASSERT_TRUE(curves);
+      for (const auto& curve : curves->plates)
+        for (const double amps : curve.line.amps)
+          ASSERT_TRUE(std::isfinite(amps));
+      for (const double volts : curves->dcLine.volts)
+        ASSERT_TRUE(std::isfinite(volts));
+    }
+    const auto levels = predictLevels(*idle, library(), {1000, 0.1, false});
+    if (!levels) {
+      EXPECT_FALSE(levels.error().message.empty());
+      continue;
+    }
+    for (const auto& level : levels->sections)
+      EXPECT_TRUE(std::isfinite(level.rms)) << level.title;
+    if (d % 10 == 0) {
+      const auto clipping = predictClipping(*idle, library(), {1000, ClippingQuestion::Which::first});
+      if (!clipping) {
+        EXPECT_FALSE(clipping.error().message.empty());
+      }
+    }
+  }
+}
+
+} // namespace
+} // namespace vinegar::predict
