@@ -366,7 +366,7 @@ tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Lib
       if (asked(s)) least = std::min(least, *std::min_element(guesses[s].begin(), guesses[s].begin() + 3));
   }
   const bool one = question.which == Which::first || question.which == Which::output;
-  const double top = question.which == Which::lowest ? std::min(mostInput, 20 * least) : mostInput;
+  const double top = question.which == Which::lowest ? std::min(mostInput, 12 * least) : mostInput;
   // From where nothing is met, up to where something is; one asked limit alone needs no more.
   bool met = false;
   for (double at = std::min(least, mostInput) / (one ? 1.0 : 1.5); at <= top * 1.7 && !(one && met);

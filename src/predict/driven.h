@@ -56,7 +56,7 @@ struct ClippingQuestion {
     all,
     first,  ///< what clips first alone, which takes a few waves instead of dozens
     output, ///< what clips first of the stages on an output transformer
-    lowest, ///< those within a factor of twenty from the first
+    lowest, ///< those within a factor of twelve from the first
   };
   Which which = Which::all;
   bool operator==(const ClippingQuestion&) const = default;

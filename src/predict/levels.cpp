@@ -1,14 +1,13 @@
 #include "predict/levels.h"
 
 #include "amp/change.h"
+#include "predict/parallel.h"
 
 #include <algorithm>
-#include <atomic>
 #include <cmath>
 #include <limits>
 #include <numbers>
 #include <set>
-#include <thread>
 
 namespace vinegar::predict {
 namespace {
@@ -172,6 +171,56 @@ tl::expected<Idle, Problem> turned(const Idle& idle, const amp::Library& library
   return predictIdle(design, library, &warmth);
 }
 
+constexpr int exactEvery = 4;
+
+const Limit* alike(const std::vector<Limit>& limits, const Limit& wanted, bool anyKind = false) {
+  for (const auto& limit : limits)
+    if (limit.tubes == wanted.tubes && (anyKind ? limit.isClipping() : limit.kind == wanted.kind)) return &limit;
+  return nullptr;
+}
+
+/// Puts what the waves found in the place of the stages' own limits: as it is in the columns that were played, and in
+/// those between by the share by which a limit is off in its neighbours, even in the logarithm. A limit that the stage
+/// alone does not have goes along with its others.
+void correct(LevelMap& map, const std::vector<std::vector<Limit>>& exact) {
+  const auto local = map.columns;
+  const auto ratio = [&](std::size_t column, const Limit& limit) -> std::optional<double> {
+    const auto* found = alike(exact[column], limit);
+    const auto* own = alike(local[column].limits, limit);
+    if (!own) own = alike(local[column].limits, limit, true);
+    return found && own ? std::optional(found->inputPeak / own->inputPeak) : std::nullopt;
+  };
+  std::size_t before = 0;
+  for (std::size_t i = 0; i < map.columns.size(); ++i) {
+    if (!exact[i].empty()) {
+      before = i;
+      map.columns[i].limits = exact[i];
+      continue;
+    }
+    std::size_t after = i;
+    while (after < exact.size() && exact[after].empty())
+      ++after;
+    if (exact[before].empty() && after >= exact.size()) continue; // no wave anywhere: the stages' own stand
+    if (after >= exact.size()) after = before;
+    if (exact[before].empty()) before = after;
+    std::vector<Limit> between;
+    const double part = after > before ? static_cast<double>(i - before) / static_cast<double>(after - before) : 0.0;
+    auto wanted = exact[before];
+    for (const auto& limit : exact[after])
+      if (!alike(wanted, limit)) wanted.push_back(limit);
+    for (auto& limit : wanted) {
+      const auto* own = alike(local[i].limits, limit);
+      if (!own) own = alike(local[i].limits, limit, true);
+      const auto left = ratio(before, limit), right = ratio(after, limit);
+      if (!own || (!left && !right)) continue;
+      limit.inputPeak = own->inputPeak * std::exp((1 - part) * std::log(left ? *left : *right) +
+                                                  part * std::log(right ? *right : *left));
+      between.push_back(std::move(limit));
+    }
+    map.columns[i].limits = std::move(between);
+  }
+}
+
 } // namespace
 
 tl::expected<Levels, Problem> predictLevels(const Idle& idle, const amp::Library& library,
@@ -227,10 +276,15 @@ tl::expected<CleanPowerAnswer, Problem> predictCleanPower(const Idle& idle, cons
   return answer;
 }
 
-std::optional<double> LevelMap::cleanUpTo(double setting) const {
+const LevelMap::Column* LevelMap::columnAt(double setting) const {
   const Column* nearest = nullptr;
   for (const auto& column : columns)
     if (!nearest || std::abs(column.setting - setting) < std::abs(nearest->setting - setting)) nearest = &column;
+  return nearest;
+}
+
+std::optional<double> LevelMap::cleanUpTo(double setting) const {
+  const auto* nearest = columnAt(setting);
   if (!nearest || nearest->limits.empty()) return std::nullopt;
   return nearest->limits.front().inputPeak;
 }
@@ -252,52 +306,42 @@ tl::expected<LevelMap, Problem> predictLevelMap(const Idle& idle, const amp::Lib
   });
   if (!isThere) return tl::unexpected(Problem{question.control, "is no control of this design"});
   LevelMap map{question.control, std::vector<LevelMap::Column>(static_cast<std::size_t>(question.columns))};
-  std::atomic<int> next = 0, done = 0;
-  std::atomic<bool> stop = false;
+  // Waves of every so many columns; what they make of the stages' own limits changes little from one to the next.
+  const auto isExact = [&](int i) { return question.exact && (i % exactEvery == 0 || i + 1 == question.columns); };
+  std::vector<std::vector<Limit>> exact(map.columns.size());
+  std::vector<int> order; // the slow ones first
+  for (const bool slow : {true, false})
+    for (int i = 0; i < question.columns; ++i)
+      if (isExact(i) == slow) order.push_back(i);
   std::vector<std::optional<Problem>> problems(map.columns.size());
-  const auto work = [&](bool tells) {
+  const bool whole = inTwoThreads(order.size(), goOn, [&](std::size_t n, const GoOn& goes) {
+    const auto i = static_cast<std::size_t>(order[n]);
+    auto& column = map.columns[i];
+    column.setting = question.columns > 1 ? static_cast<double>(i) / (question.columns - 1) : 0.5;
     auto warmth = warmthOf(idle);
     warmth.plan = std::make_shared<PlanKeeper>();
-    for (int i = next++; i < question.columns && !stop; i = next++) {
-      auto& column = map.columns[static_cast<std::size_t>(i)];
-      column.setting = question.columns > 1 ? static_cast<double>(i) / (question.columns - 1) : 0.5;
-      const auto at = turned(idle, library, question.control, column.setting, warmth);
-      if (!at) {
-        problems[static_cast<std::size_t>(i)] = at.error();
-        continue;
-      }
-      const auto goes = [&](double) {
-        if (tells && goOn && !goOn(static_cast<double>(done) / question.columns)) stop = true;
-        return !stop;
-      };
-      if (!goes(0)) return;
-      if (question.exact) {
-        auto clipping = predictClipping(*at, library, {question.hertz, ClippingQuestion::Which::lowest}, goes);
-        if (!clipping) {
-          problems[static_cast<std::size_t>(i)] = clipping.error();
-          continue;
-        }
-        column.limits = std::move(clipping->limits);
-      } else {
-        const SmallSignal signal(*at, question.hertz);
-        column.limits = localLimits(signal, mostInputPeak);
-      }
-      std::erase_if(column.limits, [](const Limit& limit) { return !limit.isClipping(); });
-      std::stable_sort(column.limits.begin(), column.limits.end(),
-                       [](const Limit& a, const Limit& b) { return a.inputPeak < b.inputPeak; });
-      ++done;
+    const auto at = turned(idle, library, question.control, column.setting, warmth);
+    if (!at) {
+      problems[i] = at.error();
+      return;
     }
-  };
-  if (question.exact) {
-    std::thread other(work, false);
-    work(true);
-    other.join();
-  } else {
-    work(true);
-  }
-  if (stop) return tl::unexpected(Problem::stopped());
+    column.limits = localLimits(SmallSignal(*at, question.hertz), mostInputPeak);
+    if (!isExact(order[n])) return;
+    auto clipping = predictClipping(*at, library, {question.hertz, ClippingQuestion::Which::lowest}, goes);
+    if (clipping)
+      exact[i] = std::move(clipping->limits);
+    else
+      problems[i] = clipping.error();
+  });
+  if (!whole) return tl::unexpected(Problem::stopped());
   for (const auto& problem : problems)
     if (problem) return tl::unexpected(*problem);
+  if (question.exact) correct(map, exact);
+  for (auto& column : map.columns) {
+    std::erase_if(column.limits, [](const Limit& limit) { return !limit.isClipping(); });
+    std::stable_sort(column.limits.begin(), column.limits.end(),
+                     [](const Limit& a, const Limit& b) { return a.inputPeak < b.inputPeak; });
+  }
   return map;
 }
 

@@ -72,6 +72,8 @@ struct LevelMap {
     std::vector<Limit> limits; ///< clipping ones, lowest input first
   };
   std::vector<Column> columns;
+  /// The one nearest to that setting; null without columns.
+  [[nodiscard]] const Column* columnAt(double setting) const;
   /// The input, peak, at which anything clips at that setting; nothing under mostInputPeak.
   [[nodiscard]] std::optional<double> cleanUpTo(double setting) const;
   /// How far the control can be turned up before anything clips at this input: 0 to 1; nothing where it clips at once.

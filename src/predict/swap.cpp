@@ -1,6 +1,7 @@
 #include "predict/swap.h"
 
 #include "amp/part_devices.h"
+#include "predict/parallel.h"
 #include "predict/propose.h"
 #include "predict/supply.h"
 
@@ -104,8 +105,8 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
     const auto report = readSupply(*idle.circuit, library, idle.point);
     for (const auto& heater : report.heaters)
       if (amp::takesHeaterVolts(*present, heater.nominalVolts))
-        for (const auto& winding : report.windings)
-          if (winding.rmsAmps > 0 && std::abs(winding.rmsAmps - heater.rmsAmps) < 0.02 * heater.rmsAmps)
+        for (const auto& winding : report.windings) // the one whose volts the heaters see
+          if (std::abs(winding.rmsVolts - heater.rmsVolts) < 0.05 * heater.rmsVolts)
             left = winding.ratedAmps - winding.rmsAmps + present->heaterAmps;
   }
   std::vector<std::pair<std::string, const tubes::TubeType*>> types; // with its rewiring
@@ -121,11 +122,10 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
   const TubeReading* before = nullptr;
   for (const auto& tube : idle.point.tubes)
     if (tube.name == question.tube) before = &tube;
-  for (std::size_t i = 0; i < types.size(); ++i) {
-    if (goOn && !goOn(static_cast<double>(i) / static_cast<double>(types.size())))
-      return tl::unexpected(Problem::stopped());
+  swaps.rows.resize(types.size());
+  const bool whole = inTwoThreads(types.size(), goOn, [&](std::size_t i, const GoOn&) {
     const auto& [rewiring, type] = types[i];
-    SwapRow row;
+    auto& row = swaps.rows[i];
     row.type = type->name;
     row.rewiring = rewiring;
     if (type != present) row.changes = amp::changesFor(design, library, question.tube, "tube", type->name);
@@ -135,8 +135,7 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
         swapped ? predictStage(*swapped, library, question.tube, question.hertz) : tl::unexpected(swapped.error());
     if (!stage) {
       row.problem = stage.error();
-      swaps.rows.push_back(std::move(row));
-      continue;
+      return;
     }
     row.stage = std::move(*stage);
     for (const auto* limit : {&row.stage.up, &row.stage.down})
@@ -165,8 +164,8 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
             }
         }
     }
-    swaps.rows.push_back(std::move(row));
-  }
+  });
+  if (!whole) return tl::unexpected(Problem::stopped());
   return swaps;
 }
 

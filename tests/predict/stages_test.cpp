@@ -183,10 +183,19 @@ TEST(Stages, StackedTubesShareTheirCurrentAndAgreeWithNestedBisection) {
 }
 
 TEST(Stages, ALongTailedPairAgreesWithItsNodalEquations) {
-  const auto idle = bench("long-tailed-pair", {{"Cg2", {{"value", 1e-3}}}}, 300);
-  const auto stages = predictStages(idle, library());
+  amp::Design design;
+  design.line = {use("source", "line-input"), use("first", "triode-common-cathode"),
+                 use("stage", "long-tailed-pair",
+                     {{"Cg2", {{"value", 1e-3}}}, {"C1", {{"value", 1e-4}}}, {"C2", {{"value", 1e-4}}}}),
+                 use("end", "push-pull-pentode"), use("speaker", "speaker-load")};
+  design.supply = {use("reservoir", "supply-fixed-reservoir", {{"B", {{"value", 300.0}}}})};
+  design.supply[0].node = "A";
+  amp::nameParts(design, library());
+  const auto idle = predictIdle(design, library());
+  ASSERT_TRUE(idle) << idle.error().line();
+  const auto stages = predictStages(*idle, library());
   ASSERT_TRUE(stages);
-  const auto &a = stages->tubes[0], &b = stages->tubes[1];
+  const auto &a = stages->tubes[1], &b = stages->tubes[2];
   EXPECT_EQ(b.kind, StageKind::groundedGrid);
   const auto& model = triode("12AX7");
   const auto first = slopesAt(model, a.tube.plateVolts, a.tube.gridVolts);
@@ -245,7 +254,9 @@ double slopeAtCrest(const Idle& idle, circuit::Node node, double source, bool up
     const double part = sample - static_cast<double>(k);
     return (1 - part) * answer->volts(0, k) + part * answer->volts(0, k + 1);
   };
-  return std::abs(at(0.25) - at(std::asin(from) / (2 * std::numbers::pi))) / (source * (1 - from));
+  // On the way there and back, so that what lags a little does not count.
+  const double before = std::asin(from) / (2 * std::numbers::pi);
+  return std::abs(at(0.25) - (at(before) + at(0.5 - before)) / 2) / (source * (1 - from));
 }
 
 TEST(Clipping, BeginsWhereTheWavesCrestGrowsHalfAsFastAsAtRest) {
@@ -260,7 +271,7 @@ TEST(Clipping, BeginsWhereTheWavesCrestGrowsHalfAsFastAsAtRest) {
       {"triode-common-cathode", {{"Rk", {{"value", 4700.0}}}}, Limit::Kind::cutOff, false},
       {"triode-common-cathode", {{"Ck", {{"fitted", false}}}}, Limit::Kind::gridCurrent, true},
       {"cold-clipper", {}, Limit::Kind::cutOff, false},
-      {"pentode-stage", {}, Limit::Kind::saturation, true},
+      {"pentode-stage", {{"Csc", {{"value", 1e-5}}}}, Limit::Kind::saturation, true},
   };
   for (const auto& c : cases) {
     SCOPED_TRACE(c.section);
@@ -371,7 +382,7 @@ TEST(LevelMap, AgreesWithClippingAtTheSettingItself) {
   const auto idle = predictIdle(design, library());
   const auto map = predictLevelMap(*idle, library(), {"Volume", 1000, 9, true});
   ASSERT_TRUE(map) << map.error().line();
-  for (const std::size_t column : {2U, 4U, 7U}) {
+  for (const std::size_t column : {2U, 3U, 4U, 7U}) { // played and in between
     const auto& at = map->columns[column];
     design.knobs["Volume"] = at.setting;
     const auto turned = predictIdle(design, library());

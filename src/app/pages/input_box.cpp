@@ -25,20 +25,17 @@ InputBox::InputBox(Selection& selection, bool withRange) : selection_(selection)
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(4);
-  auto* word = new Label(tr("play"));
-  word->setProperty("quiet", true);
-  row->addWidget(word);
   level_ = new QComboBox;
   level_->setEditable(true);
   level_->setInsertPolicy(QComboBox::NoInsert);
   level_->setObjectName(QStringLiteral("inputLevel"));
   level_->setAccessibleName(tr("Volts rms at the jack"));
   level_->setToolTip(tr("Volts rms at the jack, as a generator or meter tells them: type any, as 35mV"));
-  level_->addItem(tr("100 mV, clean strum"), 0.1);
-  level_->addItem(tr("700 mV, hard strum"), 0.7);
+  level_->addItem(tr("100 mV, strum"), 0.1);
+  level_->addItem(tr("700 mV, hard"), 0.7);
   level_->addItem(tr("300 mV, line"), 0.3);
   level_->addItem(tr("20 mV, soft"), 0.02);
-  level_->setMinimumWidth(136);
+  level_->setFixedWidth(128);
   row->addWidget(level_);
   hertz_ = new QComboBox;
   hertz_->setEditable(true);
@@ -48,9 +45,9 @@ InputBox::InputBox(Selection& selection, bool withRange) : selection_(selection)
   hertz_->setToolTip(tr("Frequency of the sine: type any, as 440Hz"));
   hertz_->addItem(tr("1 kHz"), 1000.0);
   hertz_->addItem(tr("400 Hz"), 400.0);
-  hertz_->addItem(tr("82.4 Hz, low E"), 82.4);
-  if (withRange) hertz_->addItem(tr("worst, E2 to E6"), 0.0);
-  hertz_->setMinimumWidth(104);
+  hertz_->addItem(tr("82.4 Hz, E2"), 82.4);
+  if (withRange) hertz_->addItem(tr("worst, E2\u2013E6"), 0.0);
+  hertz_->setFixedWidth(108);
   row->addWidget(hertz_);
   show();
   connect(level_, &QComboBox::activated, this, &InputBox::takeLevel);
@@ -68,10 +65,12 @@ void InputBox::show() {
       if (std::abs(box.itemData(i).toDouble() - value) <= 1e-3 * std::abs(value)) {
         box.setCurrentIndex(i);
         box.setEditText(box.itemText(i));
+        box.lineEdit()->setCursorPosition(0);
         return;
       }
     box.setCurrentIndex(-1);
     box.setEditText(text);
+    box.lineEdit()->setCursorPosition(0);
   };
   put(*level_, played.inputPeak / std::numbers::sqrt2, level(played.inputPeak));
   put(*hertz_, played.hertz, readingOf(played.hertz, Unit::hertz));

@@ -36,6 +36,7 @@ struct PageFacts {
     gain = 1,      ///< the vitals' levels; also what a first start shows
     findings = 2,  ///< findings that concern no one part
     supplyEnd = 4, ///< the run shows its supply's end beside it
+    clipping = 16, ///< what clips first
     arranging = 8, ///< the run is in its arranging form beside it
   };
   const char *id, *title, *question;

@@ -1,7 +1,8 @@
 #include "pages/page.h"
 
 // One name per page, in the order of work; the page's own file defines it.
-#define VINEGAR_PAGES(page) page(arrangePage) page(supplyPage) page(stagesPage) page(levelsPage) page(voicePage) page(logPage)
+#define VINEGAR_PAGES(page)                                                                                            \
+  page(arrangePage) page(supplyPage) page(stagesPage) page(levelsPage) page(voicePage) page(logPage)
 
 namespace vinegar::app {
 

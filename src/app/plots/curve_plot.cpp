@@ -12,11 +12,15 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <tuple>
 
 namespace vinegar::app {
 namespace {
 
-bool isPencil(CurvePlot::Look look) { return look != CurvePlot::Look::ink && look != CurvePlot::Look::inkThin; }
+bool isPencil(CurvePlot::Look look) {
+  using Look = CurvePlot::Look;
+  return look != Look::ink && look != Look::inkThin && look != Look::ground;
+}
 
 QPen penFor(CurvePlot::Look look) {
   switch (look) {
@@ -24,6 +28,8 @@ QPen penFor(CurvePlot::Look look) {
     return {theme().ink, 2};
   case CurvePlot::Look::inkThin:
     return {theme().ink, 1.1};
+  case CurvePlot::Look::ground:
+    return {theme().quiet, 0.8};
   case CurvePlot::Look::pencil:
     return {theme().pencilLine, 2.2, Qt::DashLine};
   case CurvePlot::Look::pencilThin:
@@ -40,6 +46,7 @@ QString markFor(CurvePlot::Look look) {
   switch (look) {
   case CurvePlot::Look::ink:
   case CurvePlot::Look::inkThin:
+  case CurvePlot::Look::ground:
     return QStringLiteral("\u2014");
   case CurvePlot::Look::pencil:
   case CurvePlot::Look::pencilThin:
@@ -286,7 +293,9 @@ void CurvePlot::addPaths() {
     paths_.push_back(curve);
     if (path.label.isEmpty() || path.x.empty()) continue;
     auto* label = addText(rectOf(0), path.label, pen.color());
-    label->position->setCoords(path.x.back(), path.y.back());
+    const auto at =
+        std::min(path.x.size() - 1, static_cast<std::size_t>(path.labelAt * static_cast<double>(path.x.size())));
+    label->position->setCoords(path.x[at], path.y[at]);
     label->setPositionAlignment(Qt::AlignLeft | Qt::AlignBottom);
     label->setPadding(QMargins(3, 0, 0, 1));
   }
@@ -295,20 +304,23 @@ void CurvePlot::addPaths() {
 void CurvePlot::addDots() {
   for (const auto& dot : picture_.dots) {
     const QColor colour = isPencil(dot.look) ? theme().pencil : theme().ink;
-    auto* tracer = new QCPItemTracer(plot_);
-    tracer->position->setAxes(plot_->xAxis, plot_->yAxis);
-    tracer->position->setCoords(dot.x, dot.y);
-    tracer->setStyle(QCPItemTracer::tsCircle);
-    tracer->setSize(dot.movable ? 12 : 8);
-    tracer->setPen(QPen(colour, 2));
-    tracer->setBrush(isPencil(dot.look) ? theme().ground : colour);
-    items_.push_back(tracer);
+    auto* tracer = dot.bare ? nullptr : new QCPItemTracer(plot_);
+    if (tracer) {
+      tracer->position->setAxes(plot_->xAxis, plot_->yAxis);
+      tracer->position->setCoords(dot.x, dot.y);
+      tracer->setStyle(QCPItemTracer::tsCircle);
+      tracer->setSize(dot.movable ? 12 : 8);
+      tracer->setPen(QPen(colour, 2));
+      tracer->setBrush(isPencil(dot.look) ? theme().ground : colour);
+      items_.push_back(tracer);
+    }
     if (dot.word.isEmpty()) continue;
     auto* label = addText(rectOf(0), dot.word, colour);
     label->setFont(textFont(9, QFont::DemiBold));
     label->position->setCoords(dot.x, dot.y);
-    label->setPositionAlignment(Qt::AlignLeft | Qt::AlignBottom);
-    label->setPadding(QMargins(9, 0, 0, 5));
+    label->setPositionAlignment((dot.bare ? Qt::AlignHCenter : Qt::AlignLeft) |
+                                (dot.below ? Qt::AlignTop : Qt::AlignBottom));
+    label->setPadding(dot.bare ? QMargins(0, 0, 0, 2) : QMargins(9, 3, 0, 5));
   }
 }
 
@@ -375,7 +387,10 @@ void CurvePlot::addLabels() {
   };
   for (const auto& curve : picture_.curves) {
     if (curve.label.isEmpty() || curve.x.empty()) continue;
-    auto* label = addText(rectOf(curve.pane), curve.label, isPencil(curve.look) ? theme().pencil : theme().ink);
+    auto* label = addText(rectOf(curve.pane), curve.label,
+                          isPencil(curve.look)         ? theme().pencil
+                          : curve.look == Look::ground ? theme().quiet
+                                                       : theme().ink);
     const double at = curve.x.front() + curve.labelAt * (curve.x.back() - curve.x.front());
     label->position->setCoords(at, valueAt(curve, std::min(at, curve.x.back()), picture_.hertz));
     label->setPositionAlignment(Qt::AlignRight | Qt::AlignVCenter);
@@ -460,11 +475,14 @@ void CurvePlot::fit() {
         high = std::max(high, curve.y[k]);
       }
     }
+    if (const auto& range = picture_.panes[p].range) std::tie(low, high) = *range;
     if (!(high >= low)) continue;
     fitted_ = true;
     auto* axis = rectOf(pane)->axis(QCPAxis::atLeft);
     const auto scale = picture_.panes[p].scale;
-    if (scale == Pane::Scale::decibels) {
+    if (picture_.panes[p].range) {
+      axis->setRange(low, high);
+    } else if (scale == Pane::Scale::decibels) {
       const double top = std::ceil((high + 2) / 5) * 5;
       axis->setRange(std::max(std::min(std::floor((low - 3) / 5) * 5, top - 20), top - 80), top);
     } else if (scale == Pane::Scale::degrees) {

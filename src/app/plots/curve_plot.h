@@ -19,6 +19,7 @@ public:
     inkThin,
     pencil,     ///< the active sheet
     pencilThin, ///< the active sheet, what is less looked at
+    ground,     ///< what answers are drawn upon: of neither
     other,      ///< other sheets
     another,
   };
@@ -37,7 +38,8 @@ public:
     std::vector<double> x, y;
     Look look = Look::ink;
     bool danger = false, signal = false; ///< in those colours; else the look's
-    QString label = {};                  ///< written at its end
+    QString label = {};                  ///< written on it
+    double labelAt = 1;                  ///< where along it, as a share of its points
     bool hatched = false;                ///< closed, and its inside marked by lines
     bool operator==(const Path&) const = default;
   };
@@ -47,6 +49,7 @@ public:
     QString word;
     Look look = Look::ink;
     bool movable = false;
+    bool below = false, bare = false; ///< the word below it; the word alone
     bool operator==(const Dot&) const = default;
   };
   struct Mark { ///< a line across a pane with a word
@@ -71,6 +74,7 @@ public:
     QString label, unit;
     Scale scale = Scale::fromZero;
     using Ticks = std::vector<std::pair<double, QString>>;
+    std::optional<std::pair<double, double>> range = {}; ///< of the axis at first; else what the curves need
     Ticks xTicks = {}, yTicks = {}; ///< named places in place of numbers, lines of a name parted by \n
     bool operator==(const Pane&) const = default;
   };

@@ -8,17 +8,20 @@
 #include <QHBoxLayout>
 #include <QPushButton>
 #include <array>
+#include <numbers>
 
 namespace vinegar::app {
 namespace {
 
 constexpr double valuePoints = 10.5;
+constexpr int clips = 3, found = 7; ///< places of what is asked apart
 
 } // namespace
 
 Vitals::Vitals(Asker& asker, const FindingsDesk& findings, QWidget* parent)
     : QWidget(parent), asker_(asker), findings_(findings),
-      asking_(asker, predict::predictVitals, Weight::quick, Of::inkAndNow) {
+      asking_(asker, predict::predictVitals, Weight::quick, Of::inkAndNow),
+      clipping_(asker, predict::predictClipping, Weight::heavy, Of::inkAndNow) {
   setObjectName(QStringLiteral("vitals"));
   setAttribute(Qt::WA_StyledBackground);
   auto* layout = new QHBoxLayout(this);
@@ -27,16 +30,18 @@ Vitals::Vitals(Asker& asker, const FindingsDesk& findings, QWidget* parent)
   add(tr("Gain at 1 kHz"), tr("Jack to speaker, at the knobs as they stand. Shows the Voice page."));
   add(tr("E2 against 1 kHz"), tr("Level at the low E, 82.4 Hz, against 1 kHz"));
   add(tr("5 kHz against 1 kHz"), tr("Level at 5 kHz against 1 kHz"));
+  add(tr("First clipping"), tr("Input, rms at 1 kHz, at which anything clips, and what. Shows the Levels page."));
   add(tr("B+ idle"), tr("DC volts at the reservoir, no signal. Selects the reservoir."));
   add(tr("Idle draw"), tr("DC current out of the reservoir, no signal. Selects the reservoir."));
   add(tr("Hottest plate"), tr("The tube nearest its plate rating, idle. Selects it."));
   add(tr("Findings"), tr("What is over a rating or unsafe in what stands now. Selects the first."));
   for (const int level : {0, 1, 2})
     connect(cell(level).button, &QPushButton::clicked, this, [this] { Q_EMIT topicWanted(PageFacts::gain); });
-  connect(cell(3).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(reservoir_); });
-  connect(cell(4).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(reservoir_); });
-  connect(cell(5).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(hottest_); });
-  connect(cell(6).button, &QPushButton::clicked, this, [this] {
+  connect(cell(clips).button, &QPushButton::clicked, this, [this] { Q_EMIT topicWanted(PageFacts::clipping); });
+  for (const int supply : {4, 5})
+    connect(cell(supply).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(reservoir_); });
+  connect(cell(6).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(hottest_); });
+  connect(cell(found).button, &QPushButton::clicked, this, [this] {
     // What concerns no one part is told in full where the findings are.
     if (finding_.isEmpty() && !findings_.findings().empty())
       Q_EMIT topicWanted(PageFacts::findings);
@@ -46,6 +51,17 @@ Vitals::Vitals(Asker& asker, const FindingsDesk& findings, QWidget* parent)
   connect(&findings, &FindingsDesk::changed, this, &Vitals::showFindings);
   asking_.answered = [this](const auto& answers) { draw(answers); };
   asking_.ask({});
+  // Waves take longer than a frame: they are worked out when the builder has stopped turning, as findings are.
+  clipping_.sleep();
+  clipping_.ask({1000, predict::ClippingQuestion::Which::first});
+  clipping_.answered = [this](const auto& answers) {
+    showClipping(answers);
+    clipping_.sleep();
+  };
+  connect(&findings, &FindingsDesk::changed, this, [this] {
+    clipping_.wake();
+    if (!clipping_.busy()) clipping_.sleep();
+  });
 }
 
 void Vitals::add(const QString& name, const QString& tip) {
@@ -89,7 +105,7 @@ void Vitals::clear() {
 }
 
 void Vitals::draw(const Answers<predict::Vitals>& answers) {
-  constexpr int numbers = 6;
+  constexpr int numbers = 7;
   const auto texts = [&](const predict::Vitals* vitals) {
     std::array<QString, numbers> t;
     t.fill(noReading());
@@ -102,25 +118,40 @@ void Vitals::draw(const Answers<predict::Vitals>& answers) {
       t[1] = lean(vitals->gain->atE2);
       t[2] = lean(vitals->gain->at5kHz);
     }
-    t[3] = meterReading(vitals->reservoirVolts, units::Unit::volt);
-    t[4] = meterReading(vitals->reservoirAmps, units::Unit::ampere);
+    t[4] = meterReading(vitals->reservoirVolts, units::Unit::volt);
+    t[5] = meterReading(vitals->reservoirAmps, units::Unit::ampere);
     if (!vitals->hottestTube.empty())
-      t[5] = QString::fromStdString(vitals->hottestTube) + QLatin1Char(' ') +
+      t[6] = QString::fromStdString(vitals->hottestTube) + QLatin1Char(' ') +
              percent(vitals->hottestWatts / vitals->hottestLimit);
     return t;
   };
   const auto ink = texts(answers.inkValue()), now = texts(answers.nowValue());
   for (int i = 0; i < numbers; ++i)
-    set(i, ink[static_cast<std::size_t>(i)], now[static_cast<std::size_t>(i)]);
+    if (i != clips) set(i, ink[static_cast<std::size_t>(i)], now[static_cast<std::size_t>(i)]);
   const auto* stands = answers.nowValue();
   reservoir_ = stands ? QString::fromStdString(stands->reservoirPart) : QString();
   hottest_ = stands ? QString::fromStdString(stands->hottestTube) : QString();
   showFindings();
 }
 
+void Vitals::showClipping(const Answers<predict::Clipping>& answers) {
+  const auto text = [&](const predict::Clipping* clipping) {
+    if (!clipping) return noReading();
+    const auto* first = clipping->first();
+    if (!first) return noReading();
+    return readingOf(first->inputPeak / std::numbers::sqrt2, units::Unit::volt, 2) + QLatin1Char(' ') +
+           QString::fromStdString(first->tubes.front());
+  };
+  set(clips, text(answers.inkValue()), text(answers.nowValue()));
+  const auto* first = answers.nowValue() ? answers.nowValue()->first() : nullptr;
+  cell(clips).button->setToolTip(plainTip(
+      first ? cell(clips).tip + QLatin1Char('\n') +
+                  QString::fromStdString(first->tubes.front() + ": " + std::string(predict::words(first->kind)))
+            : cell(clips).tip));
+}
+
 void Vitals::showFindings() {
-  constexpr int last = 6;
-  QString text = tr("none"), tip = cell(last).tip;
+  QString text = tr("none"), tip = cell(found).tip;
   finding_.clear();
   const auto& findings = findings_.findings();
   const auto* now = asker_.idle().now();
@@ -137,8 +168,8 @@ void Vitals::showFindings() {
     tip = (finding_.isEmpty() ? QString() : finding_ + QStringLiteral(": ")) +
           QString::fromStdString(findings.front().what);
   }
-  set(last, text, text);
-  cell(last).button->setToolTip(plainTip(tip));
+  set(found, text, text);
+  cell(found).button->setToolTip(plainTip(tip));
 }
 
 } // namespace vinegar::app

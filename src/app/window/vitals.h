@@ -2,6 +2,7 @@
 
 #include "ask/findings_desk.h"
 #include "pages/page.h"
+#include "predict/driven.h"
 #include "predict/vitals.h"
 
 #include <QWidget>
@@ -32,6 +33,7 @@ private:
   };
   Cell& cell(int index) { return cells_[static_cast<std::size_t>(index)]; }
   void draw(const Answers<predict::Vitals>& answers);
+  void showClipping(const Answers<predict::Clipping>& answers);
   void showFindings();
   void add(const QString& name, const QString& tip);
   void set(int index, const QString& ink, const QString& pencil);
@@ -39,6 +41,7 @@ private:
   Asker& asker_;
   const FindingsDesk& findings_;
   Asking<predict::VitalsQuestion, predict::Vitals> asking_;
+  Asking<predict::ClippingQuestion, predict::Clipping> clipping_;
   std::vector<Cell> cells_;
   QString hottest_, finding_, reservoir_;
 };

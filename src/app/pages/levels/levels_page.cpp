@@ -8,7 +8,8 @@ namespace vinegar::app {
 
 extern const PageFacts levelsPage;
 const PageFacts levelsPage{"Levels", QT_TRANSLATE_NOOP("Page", "Levels"),
-                           QT_TRANSLATE_NOOP("Page", "what breaks up first, and when?"), makePage<LevelsPage>};
+                           QT_TRANSLATE_NOOP("Page", "what breaks up first, and when?"), makePage<LevelsPage>,
+                           PageFacts::clipping};
 
 LevelsPage::LevelsPage(const PageContext& context, const PageFacts& facts) : ViewsPage(context, facts) {
   frame().addHeadTool(new InputBox(context.selection, true));

@@ -12,6 +12,7 @@
 #include <QSignalBlocker>
 #include <QVBoxLayout>
 #include <cmath>
+#include <limits>
 #include <numbers>
 
 namespace vinegar::app {
@@ -141,7 +142,7 @@ void ChainView::say() {
   const auto *ink = first(clipping_.inkValue()), *pencil = first(clipping_.pencilValue());
   const auto* now = clipping_.nowValue();
   if (const auto* limit = pencil ? pencil : ink) {
-    answer_->setText(tr("%1 clips first, by %2, at %3 in")
+    answer_->setText(tr("First to clip: %1, by %2, at %3 in")
                          .arg(tubesOf(*limit), wordsOf(limit->kind), InputBox::level(limit->inputPeak)));
   } else if (now) {
     answer_->setText(tr("Nothing clips under %1 in").arg(InputBox::level(predict::mostInputPeak)));
@@ -172,13 +173,22 @@ void ChainView::draw() {
   picture.title = tr("Levels, %1 in").arg(InputBox::level(any->inputPeak));
   picture.xLabel = QString();
   picture.silent = true;
-  const auto& sections = any->sections;
+  auto sections = any->sections;
+  // A single part between two places, as feedback is, has no picture of its own.
+  std::erase_if(sections, [&](const SectionLevel& section) {
+    return section.chain != "line" && std::none_of(sections.begin(), sections.end(), [&](const SectionLevel& other) {
+             return other.chain == section.chain && !other.tubes.empty();
+           });
+  });
   const bool sides = std::any_of(sections.begin(), sections.end(), [](const auto& s) { return s.chain != "line"; });
   CurvePlot::Pane::Ticks volts;
   for (int decade = -6; decade <= 3; ++decade)
     volts.emplace_back(20.0 * decade, readingOf(std::pow(10, decade), Unit::volt, 1));
-  picture.panes = {{tr("V rms, main line"), tr("V"), CurvePlot::Pane::Scale::tight, {}, volts}};
-  if (sides) picture.panes.push_back({tr("V rms, beside it"), tr("V"), CurvePlot::Pane::Scale::tight, {}, volts});
+  for (const QString& label : {tr("V rms, main line"), tr("V rms, beside it")}) {
+    CurvePlot::Pane pane{label, tr("V"), CurvePlot::Pane::Scale::tight};
+    pane.yTicks = volts;
+    if (picture.panes.empty() || sides) picture.panes.push_back(std::move(pane));
+  }
   // Where each section stands: the main line in the first pane, the chains after each other in the second.
   std::vector<std::pair<int, double>> places;
   double x[2] = {0, 0};
@@ -193,6 +203,7 @@ void ChainView::draw() {
     x[pane] += 1;
   }
   const double right = std::max(x[0], x[1]) - 0.4;
+  double low[2] = {1e9, 1e9}, high[2] = {-1e9, -1e9};
   const auto add = [&](const Levels& levels, const Levels* real, Look look, bool labelled) {
     CurvePlot::Curve curve;
     const auto flush = [&] {
@@ -224,13 +235,28 @@ void ChainView::draw() {
       if (std::isfinite(left)) {
         const double ceiling = decibels(section.rms) + left;
         CurvePlot::Curve tick{{}, {place - 0.32, place + 0.32}, {ceiling, ceiling}, look, pane};
-        if (labelled) {
-          tick.label = left < 0 ? tr("past it") : QStringLiteral("%1 dB").arg(left, 0, 'f', 0);
-          tick.labelAt = 1;
-        }
         picture.curves.push_back(std::move(tick));
+        if (labelled && pane == 0) {
+          CurvePlot::Dot word{
+              place, ceiling,
+              left < 0 ? tr("past by %1 dB").arg(-left, 0, 'f', 0) : tr("%1 dB left").arg(left, 0, 'f', 0), look};
+          word.bare = true;
+          word.below = left < 0;
+          picture.dots.push_back(std::move(word));
+        }
+        low[pane] = std::min(low[pane], ceiling);
+        high[pane] = std::max(high[pane], ceiling);
       }
-      if (labelled && pane == 0) picture.dots.push_back({place, decibels(rms), readingOf(rms, Unit::volt), look});
+      low[pane] = std::min(low[pane], decibels(rms));
+      high[pane] = std::max(high[pane], decibels(rms));
+      if (labelled && pane == 0) {
+        picture.dots.push_back({place, decibels(rms), readingOf(rms, Unit::volt), look});
+        // Where the line goes on downward its ground is above it.
+        const bool last = i + 1 >= levels.sections.size() || levels.sections[i + 1].chain != section.chain;
+        const auto& next = last ? section : levels.sections[i + 1];
+        const double nextRms = real && !last ? real->sections[i + 1].rms : next.rms;
+        picture.dots.back().below = !last && nextRms > rms;
+      }
     }
     flush();
   };
@@ -243,9 +269,11 @@ void ChainView::draw() {
   };
   if (ink) add(*ink, real(ink, played_.inkValue()), Look::ink, !pencil);
   if (pencil) add(*pencil, real(pencil, played_.pencilValue()), Look::pencil, true);
-  // Both panes share the width; an unseen pair of points keeps it.
   for (auto& curve : picture.curves)
     curve.name = tr("level");
+  for (std::size_t pane = 0; pane < picture.panes.size(); ++pane)
+    if (high[pane] >= low[pane]) picture.panes[pane].range = {low[pane] - 12, high[pane] + 12};
+  // Both panes share the width; an unseen pair of points keeps it.
   picture.curves.push_back({{}, {-0.6, right + 0.4}, {NAN, NAN}, Look::inkThin, 0});
   plot_->show(std::move(picture));
 }
@@ -304,7 +332,7 @@ void OrderView::ask(const Answers<predict::Idle>& idle) {
   clipping_.ask({hertz(), predict::ClippingQuestion::Which::all});
   power_.ask({});
   if (control_->count() > 0)
-    map_.ask({control_->currentText().toStdString(), hertz(), 40, false});
+    map_.ask({control_->currentText().toStdString(), hertz(), 27, false});
   else
     map_.rest();
 }
@@ -330,7 +358,7 @@ void OrderView::draw() {
   if (const auto* first = now->first()) {
     const auto last =
         std::find_if(now->limits.rbegin(), now->limits.rend(), [](const auto& l) { return l.isClipping(); });
-    told << tr("%1 clips first at %2; from there to the last bend at %3 is %4 dB.")
+    told << tr("First to clip: %1, at %2; from there to the last bend at %3 is %4 dB.")
                 .arg(tubesOf(*first), InputBox::level(first->inputPeak), InputBox::level(last->inputPeak))
                 .arg(20 * std::log10(last->inputPeak / first->inputPeak), 0, 'f', 0);
   } else {
@@ -355,20 +383,27 @@ void OrderView::draw() {
     if (ink)
       for (const auto& other : ink->limits)
         if (other.kind == limit.kind && other.tubes == limit.tubes) before = InputBox::level(other.inputPeak);
-    row.cells.push_back({before});
-    // The lowest setting of the control at which this input meets it.
+    if (ink) row.cells.push_back({before});
+    // The lowest setting of the control at which this input meets it: as far as the stage's own limits move with the
+    // control, so does what was found on waves.
     QString setting = limit.isClipping() ? tr("not by this control") : QString();
     double order = 99;
-    if (map && limit.isClipping())
+    const auto own = [&](const predict::LevelMap::Column& column) {
+      for (const auto& l : column.limits)
+        if (l.tubes == limit.tubes) return l.inputPeak;
+      return std::numeric_limits<double>::infinity();
+    };
+    if (map && limit.isClipping()) {
+      const auto& knobs = page().session().pencilled().knobs;
+      const auto knob = knobs.find(map->control);
+      const auto* here = map->columnAt(knob == knobs.end() ? 0.5 : knob->second);
       for (const auto& column : map->columns) {
-        const bool met = std::any_of(column.limits.begin(), column.limits.end(), [&](const auto& l) {
-          return l.kind == limit.kind && l.tubes == limit.tubes && l.inputPeak <= input;
-        });
-        if (!met) continue;
+        if (!here || !(limit.inputPeak * own(column) / own(*here) <= input)) continue;
         setting = column.setting <= 0 ? tr("at any") : QString::number(10 * column.setting, 'f', 1);
         order = column.setting;
         break;
       }
+    }
     row.cells.push_back({setting, {}, false, false, false, order});
     rows.push_back(std::move(row));
   }

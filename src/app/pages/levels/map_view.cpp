@@ -110,7 +110,7 @@ void MapView::ask(const Answers<predict::Idle>& idle) {
     return state().say(tr("This design has no control to be turned. Put in a volume control on the Arrange page."));
   }
   const auto control = control_->currentText().toStdString();
-  coarse_.ask({control, hertz(), 40, false});
+  coarse_.ask({control, hertz(), 27, false});
   exact_.ask({control, hertz(), 40, true});
   draw(); // the marks of what is played
 }
@@ -145,7 +145,8 @@ void MapView::draw() {
   CurvePlot::Pane::Ticks ticks;
   for (const double rms : {1e-3, 2e-3, 5e-3, 1e-2, 2e-2, 5e-2, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0})
     ticks.emplace_back(20 * std::log10(rms), readingOf(rms, Unit::volt, 1));
-  picture.panes = {{tr("input, V rms"), tr("V"), CurvePlot::Pane::Scale::tight, {}, ticks}};
+  picture.panes = {{tr("input, V rms"), tr("V"), CurvePlot::Pane::Scale::tight}};
+  picture.panes.front().yTicks = ticks;
   picture.axes = QRectF(0, 20 * std::log10(leastRms), 10, 20 * std::log10(mostRms / leastRms));
   auto edge = cleanEdge(*now);
   edge.look = pencil ? Look::pencil : Look::ink;
@@ -164,15 +165,29 @@ void MapView::draw() {
     picture.curves.push_back(std::move(before));
   }
   const auto lines = linesOf(*now);
-  for (std::size_t i = 0; i < std::min(lines.size(), mostLines); ++i) {
-    auto line = lines[i].second;
-    if (line.x.size() < 2) continue;
+  // A line that runs with one before it says nothing more.
+  std::vector<const CurvePlot::Curve*> shownLines;
+  const auto runsWith = [](const CurvePlot::Curve& a, const CurvePlot::Curve& b) {
+    double apart = 0;
+    for (std::size_t k = 0; k < a.x.size(); ++k) {
+      const double other = CurvePlot::valueAt(b, a.x[k], false);
+      apart = std::max(apart, std::isfinite(other) ? std::abs(a.y[k] - other) : 0.0);
+    }
+    return apart < 1;
+  };
+  for (const auto& [key, curve] : lines) {
+    if (shownLines.size() == mostLines) break;
+    if (curve.x.size() < 2 ||
+        std::any_of(shownLines.begin(), shownLines.end(), [&](const auto* other) { return runsWith(curve, *other); }))
+      continue;
+    auto line = curve;
     QStringList tubes;
-    for (const auto& tube : lines[i].first.first)
+    for (const auto& tube : key.first)
       tubes << QString::fromStdString(tube);
-    line.name = line.label = tr("%1 %2").arg(tubes.join(QLatin1Char(' ')), wordsOf(lines[i].first.second));
+    line.name = line.label = tr("%1 %2").arg(tubes.join(QLatin1Char(' ')), wordsOf(key.second));
     line.look = Look::inkThin;
-    line.labelAt = 0.42 + 0.09 * static_cast<double>(i % 6);
+    line.labelAt = 0.2 + 0.15 * static_cast<double>(shownLines.size());
+    shownLines.push_back(&curve);
     picture.curves.push_back(std::move(line));
   }
   const auto& design = page().session().pencilled();

@@ -169,12 +169,18 @@ void CurvesView::clear() {
 }
 
 void CurvesView::addSide(CurvePlot::Picture& picture, const StageCurves& curves, bool pencil, bool alone) const {
-  const auto path = [&](const QString& name, const StageLine& line, Look look) {
-    if (!line.empty()) picture.paths.push_back({name, line.volts, milli(line.amps), look});
+  const auto path = [&](const QString& name, const StageLine& line, Look look, const QString& label, double at) {
+    if (line.empty()) return;
+    picture.paths.push_back({name, line.volts, milli(line.amps), look});
+    picture.paths.back().label = label;
+    picture.paths.back().labelAt = at;
   };
   const bool composite = composite_->isChecked() && !curves.partner.empty();
-  if (!composite) path(tr("DC load line"), curves.dcLine, pencil ? Look::pencilThin : Look::inkThin);
-  path(tr("AC load line"), curves.acLine, pencil ? Look::pencil : Look::ink);
+  if (!composite)
+    path(tr("DC load line"), curves.dcLine, pencil ? Look::pencilThin : Look::inkThin,
+         pencil ? QString() : tr("DC load line"), 0.75);
+  path(tr("AC load line"), curves.acLine, pencil ? Look::pencil : Look::ink, pencil ? QString() : tr("AC load line"),
+       0);
   CurvePlot::Dot dot{curves.restVolts, composite ? 0 : 1000 * curves.restAmps, {}, pencil ? Look::pencil : Look::ink};
   dot.word = tr("%1, %2").arg(readingOf(curves.restVolts, Unit::volt), readingOf(curves.restAmps, Unit::ampere));
   dot.movable = (pencil || alone) && !composite;
@@ -203,10 +209,10 @@ void CurvesView::draw() {
   picture.axes = composite ? QRectF(0, -most, now->mostVolts, 2 * most) : QRectF(0, 0, now->mostVolts, most);
   for (const auto& plate : now->plates) {
     CurvePlot::Curve curve{readingOf(plate.gridVolts, Unit::volt), plate.line.volts, milli(plate.line.amps),
-                           Look::inkThin};
+                           Look::ground};
     // Its name stands where it leaves the picture, or at its end.
     std::size_t last = curve.x.size() - 1;
-    while (last > 1 && (curve.y[last] > 0.95 * most || curve.x[last] > 0.985 * now->mostVolts))
+    while (last > 1 && (curve.y[last] > 0.86 * most || curve.x[last] > 0.985 * now->mostVolts))
       --last;
     if (curve.y[last] > 0.03 * most || composite) curve.label = curve.name;
     curve.labelAt = curve.x[last] / curve.x.back();
@@ -214,11 +220,11 @@ void CurvesView::draw() {
   }
   if (!now->limit.empty())
     picture.paths.push_back({tr("plate rating"), now->limit.volts, milli(now->limit.amps), Look::ink, true});
+  if (ink) addSide(picture, *ink, false, !pencil);
+  if (pencil) addSide(picture, *pencil, true, false);
   if (pathShown_ && !pathShown_->empty())
     picture.paths.push_back(
         {tr("the signal's way"), pathShown_->volts, milli(pathShown_->amps), Look::ink, false, true});
-  if (ink) addSide(picture, *ink, false, !pencil);
-  if (pencil) addSide(picture, *pencil, true, false);
   if (dragged_) {
     picture.dots.push_back({dragged_->x(), dragged_->y(), tr("wanted"), Look::pencil, false});
   }

@@ -46,11 +46,11 @@ QString wordsOf(StageKind kind) {
   case StageKind::cathodyne:
     return tr("cathodyne");
   case StageKind::groundedGrid:
-    return tr("driven at its cathode");
+    return tr("cathode driven");
   case StageKind::power:
     return tr("power tube");
   case StageKind::powerPair:
-    return tr("half of a power pair");
+    return tr("power pair");
   case StageKind::withoutSignal:
     break;
   }

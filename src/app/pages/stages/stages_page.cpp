@@ -1,6 +1,7 @@
 #include "pages/stages/stages_page.h"
 
 #include "pages/stages/curves_view.h"
+#include "pages/stages/power_view.h"
 #include "pages/stages/spread_view.h"
 #include "pages/stages/swap_view.h"
 #include "pages/stages/tubes_view.h"
@@ -17,6 +18,8 @@ StagesPage::StagesPage(const PageContext& context, const PageFacts& facts)
   addView("Curves", tr("Curves"), new CurvesView(*this, *choice_));
   addView("Tubes", tr("All tubes"), new TubesView(*this, *choice_));
   addView("Swap", tr("Swap"), new SwapView(*this, *choice_));
+  addView("Splitter", tr("Splitter"), new SplitterView(*this, *choice_));
+  addView("Power", tr("Power"), new PowerView(*this, *choice_));
   addView("Spread", tr("Spread"), new SpreadView(*this, *choice_));
   startViews();
 }

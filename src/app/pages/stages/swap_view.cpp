@@ -92,9 +92,11 @@ void SwapView::draw(const predict::Swaps& swaps) {
     };
     row.cells.push_back({title, tip, false, current});
     if (swap.problem) {
-      for (int i = 0; i < 9; ++i)
+      for (int i = 0; i < 6; ++i)
         put(noReading());
       put(warned(QString::fromStdString(swap.problem->line())), 0, true, true);
+      for (int i = 0; i < 3; ++i)
+        put(noReading());
       rows.push_back(std::move(row));
       continue;
     }
@@ -109,12 +111,6 @@ void SwapView::draw(const predict::Swaps& swaps) {
     put(stage.published && stage.published->mu ? QString::number(*stage.published->mu, 'g', 3) : noReading(),
         stage.published ? stage.published->mu.value_or(0) : 0);
     put(swap.firstPeak ? InputBox::level(*swap.firstPeak) : noReading(), swap.firstPeak.value_or(1e9));
-    put(swap.couplingHertz ? readingOf(*swap.couplingHertz, Unit::hertz, 2) : noReading(),
-        swap.couplingHertz.value_or(0));
-    put(stage.millerHertz ? readingOf(*stage.millerHertz, Unit::hertz, 2) : noReading(),
-        stage.millerHertz.value_or(1e12));
-    put(swap.heaterAmps && *swap.heaterAmps > 0 ? readingOf(*swap.heaterAmps, Unit::ampere) : noReading(),
-        swap.heaterAmps.value_or(0));
     put(swap.rebias.empty() || !swap.rebiased
             ? (current ? QString() : tr("as it is"))
             : tr("%1 for %2").arg(wordsOf(swap.rebias), readingOf(swap.rebiased->tube.plateAmps, Unit::ampere)),
@@ -128,10 +124,9 @@ void SwapView::draw(const predict::Swaps& swaps) {
         static_cast<double>(against.size()), !swap.against.empty(), true);
     rows.push_back(std::move(row));
   }
-  table_->setSheet({tr("type"), tr("current"), tr("watts"), tr("gain here"), tr("mu, sheet"), tr("clips at"),
-                    tr("coupling"), tr("Miller"), tr("heater"), tr("new bias"), tr("against it")},
+  table_->setSheet({tr("type"), tr("current"), tr("watts"), tr("gain"), tr("sheet mu"), tr("clips at"), tr("new bias"),
+                    tr("against it"), tr("coupling"), tr("Miller"), tr("heater")},
                    std::move(rows), true);
-  table_->setStretched({11});
 }
 
 } // namespace vinegar::app

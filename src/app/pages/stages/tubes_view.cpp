@@ -163,8 +163,7 @@ void TubesView::draw() {
       figure(read && std::abs(predicted) > 0.01 ? off(*read / predicted - 1) : QString(),
              read ? std::abs(*read / predicted - 1) : -1);
     };
-    row.cells.push_back({QString::fromStdString(tube.name), {}, false, true});
-    row.cells.push_back({QString::fromStdString(tube.type)});
+    row.cells.push_back({QString::fromStdString(tube.name + " " + tube.type), {}, false, true});
     row.cells.push_back({wordsOf(stage.kind), {}, false, false, true});
     using S = StageReadings;
     both([](const S& s) { return std::optional(s.tube.plateVolts + s.tube.cathodeVoltsToGround); }, Unit::volt);
@@ -192,10 +191,10 @@ void TubesView::draw() {
          verdictOn(stage), false, false, true, *first ? (*first)->inputPeak : 1e9});
     rows.push_back(std::move(row));
   }
-  table_->setSheet({tr("tube"), tr("type"), tr("use"), tr("plate"), tr("read"), tr("off"), tr("cathode"), tr("read"),
-                    tr("off"), tr("current"), tr("watts"), tr("gain"), tr("by itself clips at")},
+  table_->setStretched({11});
+  table_->setSheet({tr("tube"), tr("use"), tr("plate"), tr("read"), tr("off"), tr("cathode"), tr("read"), tr("off"),
+                    tr("current"), tr("watts"), tr("gain"), tr("clips at")},
                    std::move(rows));
-  table_->setStretched({12});
 }
 
 } // namespace vinegar::app

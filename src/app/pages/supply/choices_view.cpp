@@ -112,7 +112,8 @@ ChoicesView::ChoicesView(Page& page)
     if (answers.now()) showResistor(answers.now()->value);
   };
   connect(find, &QPushButton::clicked, this, &ChoicesView::findResistor);
-  connect(pencilFound_, &QPushButton::clicked, this, [this] { page().session().pencil(foundChanges_, tr("series resistor")); });
+  connect(pencilFound_, &QPushButton::clicked, this,
+          [this] { this->page().session().pencil(foundChanges_, tr("series resistor")); });
   connect(subject_, &QComboBox::activated, this, &ChoicesView::put);
 }
 

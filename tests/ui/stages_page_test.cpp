@@ -1,0 +1,268 @@
+// The Stages and Levels pages by mouse and keyboard, their numbers against a fresh solve.
+#include "pages/page_view.h"
+#include "predict/levels.h"
+#include "predict/propose.h"
+#include "predict/stages.h"
+#include "ui/page_fixture.h"
+#include "widgets/figure_sheet.h"
+#include "widgets/figure_table.h"
+
+#include <QComboBox>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <numbers>
+
+namespace vinegar::app {
+namespace {
+
+using testing_support::library;
+
+class StagesFixture : public PageFixture {
+protected:
+  ViewsPage* views() { return static_cast<ViewsPage*>(page_.get()); }
+  void view(const char* id) {
+    QTest::mouseClick(child<QPushButton>((std::string("view ") + id).c_str()), Qt::LeftButton);
+    settle();
+  }
+  predict::Idle solved(const amp::Design& design) {
+    auto idle = predict::predictIdle(design, library());
+    EXPECT_TRUE(idle);
+    return std::move(*idle);
+  }
+  QString text(const char* label) { return child<QLabel>(label)->text(); }
+  /// The first number after a word in a table told as text.
+  static double after(const QString& text, const QString& word) {
+    const auto at = text.indexOf(word);
+    EXPECT_GE(at, 0) << word.toStdString() << " in " << text.toStdString();
+    return text.mid(at + word.size()).trimmed().section(QLatin1Char(' '), 0, 0).toDouble();
+  }
+  int rowOf(FigureSheet* sheet, const QString& start) {
+    for (int r = 0; r < sheet->rowCount(); ++r)
+      for (int c = 0; c < 3; ++c)
+        if (sheet->text(r, c).startsWith(start)) return r;
+    ADD_FAILURE() << start.toStdString();
+    return 0;
+  }
+};
+
+TEST_F(StagesFixture, ATubesReadingsAreThoseOfAFreshSolveInInkAndPencil) {
+  openSample("slipway-18");
+  openPage(QStringLiteral("Stages"));
+  selection_.select("V1b");
+  settle();
+  pencil("R9", 2700.0);
+  pencil("R4", 2700.0);
+  selection_.select("V1a");
+  settle();
+  const auto ink = predict::predictStage(solved(session_.document().ink), library(), "V1a");
+  const auto now = predict::predictStage(solved(session_.pencilled()), library(), "V1a");
+  const auto table = child<FigureTable>("stageReadings")->text();
+  EXPECT_NEAR(after(table, QStringLiteral("; current")), 1e6 * ink->tube.plateAmps, 1);
+  EXPECT_TRUE(table.contains(QString::fromStdString(units::reading(now->tube.plateAmps, units::Unit::ampere))));
+  EXPECT_TRUE(text("stageVerdict").startsWith(QStringLiteral("V1a sits")));
+  // A dot for ink and one for the pencil, the load lines through both.
+  const auto& picture = views()->plot()->picture();
+  ASSERT_EQ(picture.dots.size(), 2U);
+  EXPECT_NEAR(picture.dots[0].x, ink->tube.plateVolts, 0.1);
+  EXPECT_NEAR(picture.dots[1].x, now->tube.plateVolts, 0.1);
+  EXPECT_FALSE(picture.dots[0].movable);
+  EXPECT_TRUE(picture.dots[1].movable);
+}
+
+TEST_F(StagesFixture, ThePointIsDraggedAndARowPencilledIn) {
+  openSample("slipway-18");
+  openPage(QStringLiteral("Stages"));
+  page_->resize(1000, 600);
+  selection_.select("V1a");
+  settle();
+  auto* plot = views()->plot()->plot();
+  const auto dot = views()->plot()->picture().dots.front();
+  const QPoint from(qRound(plot->xAxis->coordToPixel(dot.x)), qRound(plot->yAxis->coordToPixel(dot.y)));
+  const QPoint to(qRound(plot->xAxis->coordToPixel(dot.x + 25)), from.y());
+  QTest::mousePress(plot, Qt::LeftButton, {}, from);
+  QTest::mouseMove(plot, (from + to) / 2);
+  QTest::mouseMove(plot, to);
+  EXPECT_TRUE(text("proposed").contains(QStringLiteral("?")));
+  QTest::mouseRelease(plot, Qt::LeftButton, {}, to);
+  settle();
+  auto* sets = child<FigureSheet>("proposals");
+  ASSERT_TRUE(sets->isVisible());
+  ASSERT_GT(sets->rowCount(), 0);
+  ASSERT_LE(sets->rowCount(), 5);
+  const double promised = sets->text(0, 2).section(QLatin1Char(' '), 0, 0).toDouble();
+  auto* button = sets->findChild<QPushButton*>(QStringLiteral("pencil ") + sets->text(0, 1));
+  ASSERT_NE(button, nullptr);
+  QTest::mouseClick(button, Qt::LeftButton);
+  settle();
+  EXPECT_FALSE(session_.document().sheet().marks.empty());
+  const auto now = predict::predictStage(solved(session_.pencilled()), library(), "V1a");
+  EXPECT_NEAR(now->tube.plateVolts + now->tube.cathodeVoltsToGround, promised, 0.6);
+  EXPECT_NEAR(promised, dot.x + 25, 30);
+}
+
+TEST_F(StagesFixture, AWantedValueIsTypedAndNonsenseSaysSo) {
+  openSample("slipway-18");
+  openPage(QStringLiteral("Stages"));
+  selection_.select("V1a");
+  settle();
+  auto* value = child<QLineEdit>("wantedValue");
+  QTest::keyClicks(value, QStringLiteral("lots"));
+  QTest::keyClick(value, Qt::Key_Return);
+  EXPECT_FALSE(text("proposed").isEmpty());
+  EXPECT_FALSE(child<FigureSheet>("proposals")->isVisible());
+  value->clear();
+  QTest::keyClicks(value, QStringLiteral("180V"));
+  QTest::keyClick(value, Qt::Key_Return);
+  settle();
+  EXPECT_TRUE(child<FigureSheet>("proposals")->isVisible());
+  // Another tube has other ways.
+  selection_.select("V1b");
+  settle();
+  EXPECT_FALSE(child<FigureSheet>("proposals")->isVisible());
+}
+
+TEST_F(StagesFixture, AMetersReadingIsTypedKeptAndExplained) {
+  openSample("slipway-18");
+  openPage(QStringLiteral("Stages"));
+  page_->resize(1100, 500);
+  selection_.select("V1a");
+  view("Tubes");
+  auto* table = child<FigureSheet>("tubes");
+  const int row = rowOf(table, QStringLiteral("V1a"));
+  const double predicted = table->text(row, 2).section(QLatin1Char(' '), 0, 0).toDouble();
+  // As a builder does: the cell, then the keys.
+  table->setCurrentIndex(table->model()->index(row, 3));
+  QTest::keyClick(table->viewport(), Qt::Key_F2);
+  auto* editor = table->viewport()->findChild<QLineEdit*>();
+  ASSERT_NE(editor, nullptr);
+  editor->selectAll();
+  QTest::keyClicks(editor, QStringLiteral("190V"));
+  QTest::keyClick(editor, Qt::Key_Return);
+  settle();
+  ASSERT_TRUE(QTest::qWaitFor([this] { return !session_.document().measured.empty(); }, 2000));
+  settle();
+  EXPECT_DOUBLE_EQ(session_.document().measured.at("V1a").at("plate"), 190);
+  EXPECT_EQ(table->text(row, 3), QStringLiteral("190.0 V"));
+  EXPECT_TRUE(table->text(row, 4).startsWith(QStringLiteral("+%1").arg(100 * (190 / predicted - 1), 0, 'f', 0)));
+  EXPECT_TRUE(text("meaning").contains(QStringLiteral("best by"))) << text("meaning").toStdString();
+  EXPECT_EQ(session_.undoName(), QStringLiteral("reading at V1a"));
+  session_.undo();
+  settle();
+  EXPECT_TRUE(session_.document().measured.empty());
+}
+
+TEST_F(StagesFixture, ASwapIsPencilledWithItsBiasOrWithout) {
+  openSample("slipway-18");
+  openPage(QStringLiteral("Stages"));
+  page_->resize(1100, 600);
+  selection_.select("V1a");
+  view("Swap");
+  auto* table = child<FigureSheet>("swaps");
+  ASSERT_GE(table->rowCount(), 5);
+  QTest::mouseClick(table->findChild<QPushButton*>(QStringLiteral("pencil 12AU7")), Qt::LeftButton);
+  settle();
+  const auto parts = session_.pencilledParts();
+  const auto part = [&](const char* name) {
+    return *std::find_if(parts.begin(), parts.end(), [&](const auto& p) { return p.name == name; });
+  };
+  EXPECT_EQ(part("V1a").text("tube"), "12AU7");
+  EXPECT_EQ(part("V1b").text("tube"), "12AU7"); // the other half of the bottle
+  EXPECT_GT(part("R4").value(), 1800);
+  session_.undo();
+  settle();
+  child<QPushButton>("withRebias")->click();
+  QTest::mouseClick(table->findChild<QPushButton*>(QStringLiteral("pencil 12AU7")), Qt::LeftButton);
+  settle();
+  for (const auto& now : session_.pencilledParts())
+    if (now.name == "R4") {
+      EXPECT_EQ(now.value(), 1800);
+    }
+}
+
+TEST_F(StagesFixture, EveryViewAnswersForEverySampleAndSaysWhyForAnEmptyOne) {
+  openPage(QStringLiteral("Stages"));
+  page_->resize(1000, 500);
+  for (const char* name : {"net-loft-5", "chandlery-22", "harbour-office-8"}) {
+    openSample(name);
+    for (const char* id : {"Curves", "Tubes", "Swap", "Splitter", "Power", "Spread"}) {
+      SCOPED_TRACE(std::string(name) + " " + id);
+      view(id);
+      EXPECT_FALSE(page_->grab().isNull());
+    }
+    EXPECT_FALSE(child<FigureTable>("bands")->rows().empty());
+    view("Power");
+    EXPECT_TRUE(text("powerAnswer").contains(QStringLiteral("%")));
+  }
+  session_.startEmpty();
+  settle();
+  EXPECT_TRUE(said().contains(QStringLiteral("empty")));
+}
+
+TEST_F(StagesFixture, LevelsTellWhatClipsFirstAsTheWavesHaveIt) {
+  openSample("slipway-18");
+  openPage(QStringLiteral("Levels"));
+  settle();
+  const auto idle = solved(session_.document().ink);
+  const auto clipping = predict::predictClipping(idle, library(), {1000, predict::ClippingQuestion::Which::first});
+  const auto level =
+      QString::fromStdString(units::reading(clipping->first()->inputPeak / std::numbers::sqrt2, units::Unit::volt));
+  EXPECT_TRUE(text("clipsFirst").contains(level)) << text("clipsFirst").toStdString();
+  EXPECT_TRUE(text("clipsFirst").contains(QString::fromStdString(clipping->first()->tubes.front())));
+  // Something else is played: every level follows.
+  auto* input = child<QComboBox>("inputLevel");
+  input->setEditText(QStringLiteral("2mV"));
+  QTest::keyClick(input->lineEdit(), Qt::Key_Return);
+  settle();
+  EXPECT_NEAR(selection_.played().inputPeak, 2e-3 * std::numbers::sqrt2, 1e-9);
+  const auto levels = predict::predictLevels(idle, library(), {1000, selection_.played().inputPeak, true});
+  EXPECT_TRUE(
+      text("levelsMore").contains(QString::fromStdString(units::reading(*levels->speakerWatts, units::Unit::watt))))
+      << text("levelsMore").toStdString();
+  input->setEditText(QStringLiteral("a lot"));
+  QTest::keyClick(input->lineEdit(), Qt::Key_Return);
+  EXPECT_NEAR(selection_.played().inputPeak, 2e-3 * std::numbers::sqrt2, 1e-9); // nothing else was understood
+}
+
+TEST_F(StagesFixture, AClickOnTheMapSetsControlAndInput) {
+  openSample("slipway-18");
+  openPage(QStringLiteral("Levels"));
+  page_->resize(1000, 600);
+  view("Map");
+  auto* plot = views()->plot()->plot();
+  ASSERT_FALSE(views()->plot()->picture().curves.empty());
+  const QPoint at(qRound(plot->xAxis->coordToPixel(2.5)), qRound(plot->yAxis->coordToPixel(-20)));
+  QTest::mouseClick(plot, Qt::LeftButton, {}, at);
+  settle();
+  EXPECT_NEAR(session_.document().ink.knobs.at("Volume"), 0.25, 0.02);
+  EXPECT_NEAR(selection_.played().inputPeak, 0.1 * std::numbers::sqrt2, 0.01);
+  EXPECT_EQ(session_.undoName(), QStringLiteral("turn Volume"));
+}
+
+TEST_F(StagesFixture, HeadroomIsPencilledAndEveryViewOfLevelsAnswers) {
+  openSample("slipway-18");
+  openPage(QStringLiteral("Levels"));
+  page_->resize(1000, 600);
+  view("Headroom");
+  auto* table = child<FigureSheet>("headroom");
+  ASSERT_GT(table->rowCount(), 0);
+  const auto title = table->text(0, 1);
+  QTest::mouseClick(table->findChild<QPushButton*>(QStringLiteral("pencil ") + title), Qt::LeftButton);
+  settle();
+  EXPECT_FALSE(session_.document().sheet().marks.empty());
+  for (const char* name : {"net-loft-5", "chandlery-22"}) {
+    openSample(name);
+    for (const char* id : {"Levels", "Order", "Gain", "Map"}) {
+      SCOPED_TRACE(std::string(name) + " " + id);
+      view(id);
+      EXPECT_FALSE(page_->grab().isNull());
+    }
+    view("Order");
+    EXPECT_GT(child<FigureSheet>("order")->rowCount(), 4);
+    view("Gain");
+    EXPECT_GT(child<FigureSheet>("gains")->rowCount(), 3);
+  }
+}
+
+} // namespace
+} // namespace vinegar::app
