@@ -276,5 +276,44 @@ TEST(Cli, CheckTellsOfOddThings) {
   EXPECT_EQ(cli("op " + path).code, 0); // and stands in nobody's way
 }
 
+/// The questions of Stages and Levels, the same numbers in every format.
+TEST(Cli, StagesSwapsLevelsAndProposalsInEveryFormat) {
+  const auto json = [](const std::string& arguments) {
+    const auto ran = cli(arguments + " --format json");
+    EXPECT_EQ(ran.code, 0) << ran.error;
+    return units::Json::parse(ran.out);
+  };
+  const auto solved = testing_support::solve(testing_support::sample("slipway-18").ink);
+  const auto stages = json("stages " + slipway());
+  ASSERT_EQ(stages["tubes"].size(), solved.point.tubes.size());
+  EXPECT_NEAR(stages["tubes"][0]["plate_amps"].get<double>(), solved.point.tubes[0].plateAmps, 1e-9);
+  EXPECT_EQ(json("stages " + slipway() + " --tube V2a")["tubes"].size(), 1U);
+  const auto csv = cli("stages " + slipway() + " --format csv");
+  EXPECT_EQ(std::count(csv.out.begin(), csv.out.end(), '\n'), 1 + static_cast<long>(solved.point.tubes.size()));
+
+  const auto swaps = json("swap " + slipway() + " --tube V1a");
+  EXPECT_EQ(swaps["types"][0]["type"], "12AX7");
+  EXPECT_GT(swaps["types"].size(), 10U);
+
+  const auto levels = json("levels " + slipway() + " --input 5mV");
+  EXPECT_NEAR(levels["input_volts_peak"].get<double>(), 5e-3, 1e-9);
+  EXPECT_GT(levels["limits"].size(), 5U);
+  EXPECT_NE(cli("levels " + slipway() + " --format text").out.find("clips first"), std::string::npos);
+
+  const auto proposals = json("propose " + slipway() + " --tube V1a --plate 170V");
+  ASSERT_GT(proposals["sets"].size(), 0U);
+  EXPECT_NEAR(proposals["sets"][0]["reached"].get<double>(), 170, 6);
+
+  for (const char* bad : {"stages FILE --tube R3", "swap FILE --tube V99", "propose FILE --tube V1a",
+                          "propose FILE --tube V1a --plate lots", "propose FILE --tube V1a --plate 1V --gain 3",
+                          "levels FILE --input -3"}) {
+    std::string call = bad;
+    call.replace(call.find("FILE"), 4, slipway());
+    const auto ran = cli(call);
+    EXPECT_EQ(ran.code, 2) << bad;
+    EXPECT_FALSE(ran.error.empty()) << bad;
+  }
+}
+
 } // namespace
 } // namespace vinegar

@@ -462,5 +462,19 @@ TEST(Csv, HasOneRowPerFrequencyAndNamesItsColumns) {
             "frequency_hz,ink_magnitude_db,ink_phase_deg,pencil_magnitude_db,pencil_phas");
 }
 
+TEST(DesignFile, WhatAMeterReadIsKeptAndNonsenseNamesItsPlace) {
+  auto document = testing_support::sample("slipway-18");
+  document.measured = {{"V1a", {{"plate", 163.5}, {"cathode", 1.41}}}, {"V3", {{"screen", 301}}}};
+  const auto text = writeDesignText(document, testing_support::library());
+  const auto again = readDesignText(text, "read", testing_support::library());
+  ASSERT_TRUE(again) << again.error().line();
+  EXPECT_EQ(again->document.measured, document.measured);
+  auto bad = text;
+  bad.replace(bad.find("163.5"), 5, "\"high\"");
+  const auto refused = readDesignText(bad, "read", testing_support::library());
+  ASSERT_FALSE(refused);
+  EXPECT_NE(refused.error().place.find("measured/V1a/plate"), std::string::npos) << refused.error().line();
+}
+
 } // namespace
 } // namespace vinegar::files

@@ -550,12 +550,16 @@ TEST_F(Mend, DigitsOnAxesAreThoseOfTheReadings) {
 }
 
 TEST_F(Mend, EveryVitalLeadsSomewhere) {
-  for (const int index : {3, 4}) { // B+ and what is drawn from it
+  for (const int index : {4, 5}) { // B+ and what is drawn from it
     window_->selectPart({});
     child<QWidget>("vitals")->findChildren<QPushButton*>().at(index)->click();
     settle();
     EXPECT_EQ(selectedName(), "C15");
   }
+  child<QWidget>("vitals")->findChildren<QPushButton*>().at(3)->click(); // what clips first
+  settle();
+  EXPECT_TRUE(child<QPushButton>("page Levels")->isChecked());
+  EXPECT_TRUE(child<QLabel>("clipsFirst")->text().contains(QStringLiteral("V3")));
 }
 
 TEST_F(Mend, TheLogFollowsTheKnobsItSaysItStandsAt) {

@@ -142,7 +142,12 @@ void Vitals::showClipping(const Answers<predict::Clipping>& answers) {
     return readingOf(first->inputPeak / std::numbers::sqrt2, units::Unit::volt, 2) + QLatin1Char(' ') +
            QString::fromStdString(first->tubes.front());
   };
-  set(clips, text(answers.inkValue()), text(answers.nowValue()));
+  // Of the same tube the pencil tells its level alone.
+  const auto ink = text(answers.inkValue());
+  auto now = text(answers.nowValue());
+  if (now != ink && now.section(QLatin1Char(' '), -1) == ink.section(QLatin1Char(' '), -1))
+    now = now.section(QLatin1Char(' '), 0, -2);
+  set(clips, ink, now);
   const auto* first = answers.nowValue() ? answers.nowValue()->first() : nullptr;
   cell(clips).button->setToolTip(plainTip(
       first ? cell(clips).tip + QLatin1Char('\n') +

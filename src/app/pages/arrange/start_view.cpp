@@ -12,7 +12,9 @@
 
 namespace vinegar::app {
 
-StartView::StartView(Page& page) : page_(page), trial_(page.context().asker, predict::predictTrial, Weight::heavy) {
+StartView::StartView(Page& page)
+    : page_(page), trial_(page.context().asker, predict::predictTrial, Weight::heavy),
+      power_(page.context().asker, predict::predictCleanPower, Weight::heavy) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(8);
@@ -32,7 +34,15 @@ StartView::StartView(Page& page) : page_(page), trial_(page.context().asker, pre
   table_->setStretched({1});
   column->addWidget(table_, 1);
   own(trial_);
-  trial_.answered = [this](const auto& answers) { draw(answers); };
+  own(power_);
+  trial_.answered = [this](const auto& answers) {
+    trials_ = answers;
+    draw();
+  };
+  power_.answered = [this](const auto& answers) {
+    powers_ = answers;
+    draw();
+  };
 }
 
 void StartView::follow() {
@@ -50,16 +60,23 @@ void StartView::follow() {
       skeletons_.push_back({QString::fromStdString(ink.name), own, std::make_shared<const amp::Design>(ink), {}});
       sides.all.push_back({skeletons_.back().name, Side::Look::other, Side::besides, skeletons_.back().design});
     }
-  draw({});
-  trial_.ask({}, std::move(sides));
+  trials_ = {};
+  powers_ = {};
+  draw();
+  trial_.ask({}, sides);
+  power_.ask({}, std::move(sides));
 }
 
-void StartView::draw(const Answers<predict::Trial>& answers) {
+void StartView::draw() {
   std::vector<FigureSheet::Row> rows;
   for (const auto& skeleton : skeletons_) {
-    const predict::Trial* trial = nullptr;
-    for (const auto& answer : answers.sides)
-      if (answer.side.design == skeleton.design) trial = answer.get();
+    const auto of = [&](const auto& answers) {
+      for (const auto& answer : answers.sides)
+        if (answer.side.design == skeleton.design) return answer.get();
+      return decltype(answers.any()){};
+    };
+    const auto* trial = of(trials_);
+    const auto* power = of(powers_);
     FigureSheet::Row row;
     row.cells.push_back({skeleton.name, {}, false, true, true});
     row.cells.push_back({skeleton.problem.isEmpty() ? skeleton.own ? tr("yours") : QString() : warned(skeleton.problem),
@@ -76,13 +93,15 @@ void StartView::draw(const Answers<predict::Trial>& answers) {
       add(meterReading(v.reservoirAmps, units::Unit::ampere), v.reservoirAmps);
       add(v.gain ? QStringLiteral("%1 dB").arg(v.gain->at1kHz, 0, 'f', 1) : noReading(),
           v.gain ? v.gain->at1kHz : -999);
+      const auto clean = power ? power->power : std::nullopt;
+      add(clean ? readingOf(clean->watts, units::Unit::watt, 2) : noReading(), clean ? clean->watts : -1);
       add(v.hottestTube.empty() ? noReading()
                                 : QStringLiteral("%1 %2").arg(QString::fromStdString(v.hottestTube),
                                                               percent(v.hottestWatts / v.hottestLimit)),
           v.hottestTube.empty() ? 0 : v.hottestWatts / v.hottestLimit);
       add(QString::number(trial->bottles), trial->bottles);
     } else {
-      for (int i = 0; i < 5; ++i)
+      for (int i = 0; i < 6; ++i)
         add(noReading(), 0);
     }
     if (skeleton.design) {
@@ -99,9 +118,15 @@ void StartView::draw(const Answers<predict::Trial>& answers) {
     }
     rows.push_back(std::move(row));
   }
-  table_->setSheet(
-      {tr("Amplifier"), {}, tr("B+ idle"), tr("draw"), tr("gain, 1 kHz"), tr("hottest plate"), tr("bottles")},
-      std::move(rows), true);
+  table_->setSheet({tr("Amplifier"),
+                    {},
+                    tr("B+ idle"),
+                    tr("draw"),
+                    tr("gain, 1 kHz"),
+                    tr("clean power"),
+                    tr("hottest plate"),
+                    tr("bottles")},
+                   std::move(rows), true);
 }
 
 } // namespace vinegar::app

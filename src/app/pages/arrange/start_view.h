@@ -1,6 +1,7 @@
 #pragma once
 
 #include "pages/page.h"
+#include "predict/levels.h"
 #include "predict/trial.h"
 
 namespace vinegar::app {
@@ -20,7 +21,7 @@ Q_SIGNALS:
   void fromNothing();
 
 private:
-  void draw(const Answers<predict::Trial>& answers);
+  void draw();
   struct Skeleton {
     QString name;
     bool own;
@@ -30,6 +31,9 @@ private:
 
   Page& page_;
   Asking<predict::TrialQuestion, predict::Trial> trial_;
+  Asking<predict::CleanPowerQuestion, predict::CleanPowerAnswer> power_;
+  Answers<predict::Trial> trials_;
+  Answers<predict::CleanPowerAnswer> powers_;
   FigureSheet* table_;
   std::vector<Skeleton> skeletons_;
   std::uint64_t editions_ = 0;

@@ -45,6 +45,11 @@ QString shortName(const SectionLevel& level) {
   return all + line;
 }
 
+/// dB of input to its nearest limit; negative past it, infinite where it has none.
+double leftOf(const SectionLevel& level) {
+  return std::min(level.upDecibels.value_or(INFINITY), level.downDecibels.value_or(INFINITY));
+}
+
 QString tubesOf(const predict::Limit& limit) {
   QStringList tubes;
   for (const auto& tube : limit.tubes)
@@ -187,6 +192,8 @@ void ChainView::draw() {
   for (const QString& label : {tr("V rms, main line"), tr("V rms, beside it")}) {
     CurvePlot::Pane pane{label, tr("V"), CurvePlot::Pane::Scale::tight};
     pane.yTicks = volts;
+    if (sides) // less room
+      std::erase_if(pane.yTicks, [](const auto& tick) { return std::lround(tick.first / 20) % 2 != 0; });
     if (picture.panes.empty() || sides) picture.panes.push_back(std::move(pane));
   }
   // Where each section stands: the main line in the first pane, the chains after each other in the second.
@@ -195,10 +202,14 @@ void ChainView::draw() {
   std::string chain;
   for (const auto& section : sections) {
     const int pane = section.chain == "line" ? 0 : 1;
-    if (pane == 1 && section.chain != chain && x[1] > 0) x[1] += 0.7;
+    const bool isNew = section.chain != chain;
+    if (pane == 1 && isNew && x[1] > 0) x[1] += 0.7;
     chain = section.chain;
     places.emplace_back(pane, x[pane]);
     auto name = shortName(section);
+    if (pane == 1 && isNew) name.prepend(tr("%1:\n").arg(QString::fromStdString(section.chain)));
+    if (const auto left = leftOf(section); std::isfinite(left))
+      name += left < 0 ? tr("\npast %1 dB").arg(-left, 0, 'f', 0) : tr("\n%1 dB left").arg(left, 0, 'f', 0);
     picture.panes[static_cast<std::size_t>(pane)].xTicks.emplace_back(x[pane], name);
     x[pane] += 1;
   }
@@ -228,22 +239,11 @@ void ChainView::draw() {
       curve.x.push_back(place);
       curve.y.push_back(decibels(rms));
       // The ceiling: where its output would stand when the stage clips.
-      const auto left = section.upDecibels && section.downDecibels
-                            ? std::min(*section.upDecibels, *section.downDecibels)
-                        : section.upDecibels ? *section.upDecibels
-                                             : section.downDecibels.value_or(NAN);
+      const double left = leftOf(section);
       if (std::isfinite(left)) {
         const double ceiling = decibels(section.rms) + left;
         CurvePlot::Curve tick{{}, {place - 0.32, place + 0.32}, {ceiling, ceiling}, look, pane};
         picture.curves.push_back(std::move(tick));
-        if (labelled && pane == 0) {
-          CurvePlot::Dot word{
-              place, ceiling,
-              left < 0 ? tr("past by %1 dB").arg(-left, 0, 'f', 0) : tr("%1 dB left").arg(left, 0, 'f', 0), look};
-          word.bare = true;
-          word.below = left < 0;
-          picture.dots.push_back(std::move(word));
-        }
         low[pane] = std::min(low[pane], ceiling);
         high[pane] = std::max(high[pane], ceiling);
       }

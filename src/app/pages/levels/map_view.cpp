@@ -199,12 +199,16 @@ void MapView::draw() {
   plot_->show(std::move(picture));
   const auto travel = now->cleanTravel(played().inputPeak);
   const auto control = control_->currentText();
-  answer_->setText(
-      !travel       ? tr("With %1 in it clips at any setting of %2").arg(InputBox::level(played().inputPeak), control)
-      : *travel < 1 ? tr("With %1 in %2 is clean up to %3 of 10")
-                          .arg(InputBox::level(played().inputPeak), control)
-                          .arg(10 * *travel, 0, 'f', 1)
-                    : tr("With %1 in it stays clean over all of %2").arg(InputBox::level(played().inputPeak), control));
+  const auto level = InputBox::level(played().inputPeak);
+  QString told = !travel ? tr("With %1 in it clips at any setting of %2").arg(level, control)
+                 : *travel < 1
+                     ? tr("With %1 in, %2 is clean up to %3 of 10").arg(level, control).arg(10 * *travel, 0, 'f', 1)
+                     : tr("With %1 in it stays clean over all of %2").arg(level, control);
+  // Whether what is played can be turned down instead.
+  if (const auto clean = now->cleanUpTo(setting); clean && *clean < played().inputPeak)
+    told += tr("; where it stands, %1 dB less from the guitar cleans it up")
+                .arg(decibels(played().inputPeak) - decibels(*clean), 0, 'f', 0);
+  answer_->setText(told);
 }
 
 void MapView::setState(double setting, double level) {

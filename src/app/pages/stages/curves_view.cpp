@@ -120,6 +120,7 @@ CurvesView::CurvesView(Page& page, TubeChoice& choice)
   stages_.answered = [this](const Answers<predict::Stages>& answers) {
     readings_ = answers;
     drawReadings();
+    draw();
   };
   path_.answered = [this](const Answers<StageLine>& answers) {
     pathShown_ = answers.now() && answers.now()->value ? *answers.now()->value : nullptr;
@@ -176,9 +177,13 @@ void CurvesView::addSide(CurvePlot::Picture& picture, const StageCurves& curves,
     picture.paths.back().labelAt = at;
   };
   const bool composite = composite_->isChecked() && !curves.partner.empty();
+  // Of two tubes on top of each other the one is the other's load, and they meet at the midpoint.
+  const auto* readings = readings_.nowValue() ? readings_.nowValue()->tube(tube()) : nullptr;
+  const auto shares = QString::fromStdString(readings ? readings->shares : std::string());
+  const QString label = shares.isEmpty() ? tr("DC load line") : tr("what %1 lets through").arg(shares);
   if (!composite)
-    path(tr("DC load line"), curves.dcLine, pencil ? Look::pencilThin : Look::inkThin,
-         pencil ? QString() : tr("DC load line"), 0.75);
+    path(tr("DC load line"), curves.dcLine, pencil ? Look::pencilThin : Look::inkThin, pencil ? QString() : label,
+         0.75);
   path(tr("AC load line"), curves.acLine, pencil ? Look::pencil : Look::ink, pencil ? QString() : tr("AC load line"),
        0);
   CurvePlot::Dot dot{curves.restVolts, composite ? 0 : 1000 * curves.restAmps, {}, pencil ? Look::pencil : Look::ink};
