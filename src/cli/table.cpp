@@ -15,7 +15,8 @@ using units::Json;
 std::string textOf(const Json& cell, units::Unit unit) {
   if (cell.is_null()) return "-";
   if (cell.is_string()) return units::printable(cell.get<std::string>());
-  return units::reading(cell.get<double>(), unit, 4);
+  const double value = cell.get<double>();
+  return unit == units::Unit::none ? fmt::format("{:.4g}", value) : units::reading(value, unit, 4);
 }
 
 std::string csvOf(const Json& cell) {

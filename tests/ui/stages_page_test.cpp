@@ -11,7 +11,9 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QRegularExpression>
 #include <numbers>
+#include <random>
 
 namespace vinegar::app {
 namespace {
@@ -262,6 +264,48 @@ TEST_F(StagesFixture, HeadroomIsPencilledAndEveryViewOfLevelsAnswers) {
     view("Gain");
     EXPECT_GT(child<FigureSheet>("gains")->rowCount(), 3);
   }
+}
+
+/// Turned, switched, opened and taken away while it works: what stands at the end is the last that was asked.
+TEST_F(StagesFixture, TurnedFastWhileItWorksTheLastAnswerStands) {
+  std::mt19937 random(7);
+  const auto pick = [&](int n) { return std::uniform_int_distribution<int>(0, n - 1)(random); };
+  for (const char* pageId : {"Stages", "Levels"}) {
+    openSample("slipway-18");
+    openPage(QLatin1String(pageId));
+    const auto views = page_->findChildren<QPushButton*>(QRegularExpression(QStringLiteral("^view ")));
+    ASSERT_GT(views.size(), 3);
+    for (int step = 0; step < 40; ++step) {
+      const char* parts[] = {"R3", "R4", "R9", "R28"};
+      pencil(parts[pick(4)], units::nextUp(units::Series::e24, 1000.0 * (1 + pick(200))));
+      if (pick(4) == 0) views[pick(static_cast<int>(views.size()))]->click();
+      if (pick(5) == 0) selection_.select(pick(2) ? "V1a" : "V3");
+      if (pick(6) == 0) selection_.play({0.01 * (1 + pick(50)), pick(3) ? 1000.0 : 82.4});
+      if (pick(9) == 0) session_.undo();
+      if (step == 20) {
+        ASSERT_FALSE(session_.open(QString::fromStdString(testing_support::samplePath("slipway-18").string()), true));
+      }
+      QTest::qWait(pick(12));
+    }
+    if (QLatin1String(pageId) == QLatin1String("Stages")) {
+      selection_.select("V1a");
+      view("Curves");
+      const auto now = predict::predictStage(solved(session_.pencilled()), library(), "V1a");
+      EXPECT_NEAR(this->views()->plot()->picture().dots.back().x, now->tube.plateVolts, 0.2);
+    } else {
+      view("Levels");
+      const auto clipping =
+          predict::predictClipping(solved(session_.pencilled()), library(),
+                                   {selection_.played().hertz, predict::ClippingQuestion::Which::first});
+      if (clipping && clipping->first()) {
+        EXPECT_TRUE(text("clipsFirst")
+                        .contains(QString::fromStdString(
+                            units::reading(clipping->first()->inputPeak / std::numbers::sqrt2, units::Unit::volt))))
+            << text("clipsFirst").toStdString();
+      }
+    }
+  }
+  page_.reset(); // in the middle of work
 }
 
 } // namespace

@@ -266,7 +266,8 @@ void CurvePlot::setAxes() {
     axis->setLabel(last ? picture_.xLabel : QString());
     axis->setTickLabels(last || picture_.hertz || isNamed);
   }
-  if (second_) plot_->plotLayout()->setRowStretchFactor(0, picture_.hertz ? 2 : 1);
+  if (second_)
+    plot_->plotLayout()->setRowStretchFactor(0, picture_.hertz ? 2 : picture_.panes.front().xTicks.empty() ? 1 : 1.6);
 }
 
 QCPItemText* CurvePlot::addText(QCPAxisRect* rect, const QString& word, const QColor& colour) {

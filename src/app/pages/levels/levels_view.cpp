@@ -35,7 +35,7 @@ QString shortName(const SectionLevel& level) {
   }
   QString line, all;
   for (const auto& word : QString::fromStdString(level.title).split(QLatin1Char(' '))) {
-    if (all.count(QLatin1Char('\n')) > 1) break;
+    if (all.count(QLatin1Char('\n')) > 0 && !line.isEmpty() && line.size() + word.size() > 9) break;
     if (!line.isEmpty() && line.size() + word.size() > 9) {
       all += line + QLatin1Char('\n');
       line.clear();
@@ -272,7 +272,8 @@ void ChainView::draw() {
   for (auto& curve : picture.curves)
     curve.name = tr("level");
   for (std::size_t pane = 0; pane < picture.panes.size(); ++pane)
-    if (high[pane] >= low[pane]) picture.panes[pane].range = {low[pane] - 12, high[pane] + 12};
+    if (high[pane] >= low[pane])
+      picture.panes[pane].range = {low[pane] - (sides ? 20 : 12), high[pane] + (sides ? 20 : 12)};
   // Both panes share the width; an unseen pair of points keeps it.
   picture.curves.push_back({{}, {-0.6, right + 0.4}, {NAN, NAN}, Look::inkThin, 0});
   plot_->show(std::move(picture));
