@@ -13,20 +13,23 @@
 namespace vinegar::predict {
 namespace {
 
+using circuit::Node;
 using circuit::System;
 
 constexpr int rise = 4, settled = 2, samplesPerPeriod = 64; ///< periods of a wave, and what is kept of the last
 constexpr double half = 0.5;                                ///< of the slope at rest: the limit
 constexpr double mostInput = mostInputPeak;
-constexpr std::size_t kinds = 4;
+constexpr std::size_t kinds = 5, clippingKinds = 4; ///< the last is no clipping
 
 /// The least slope share of each kind that a stage comes to.
 struct Worst {
-  std::array<double, kinds> share{1, 1, 1, 1};
+  std::array<double, kinds> share{1, 1, 1, 1, 1};
   void take(Limit::Kind kind, double s) {
     auto& own = share[static_cast<std::size_t>(kind)];
     own = std::min(own, s);
   }
+  /// Of whatever clips.
+  [[nodiscard]] double least() const { return *std::min_element(share.begin(), share.begin() + clippingKinds); }
 };
 
 /// Takes note of a stage's state at the port volts.
@@ -130,6 +133,40 @@ std::vector<StagePorts> stagePorts(const SmallSignal& signal) {
   return stages;
 }
 
+/// A transformer whose core saturates: its flux at rest and for a volt of the source, volt seconds.
+struct Core {
+  std::string part;
+  Node flux;
+  double bend, rest, linear;
+
+  /// Inductance at this flux as a share of that at rest: the slope of i = flux/L (1 + (flux/bend)^4).
+  [[nodiscard]] double share(double at) const {
+    const auto slope = [&](double f) { return 1 + 5 * std::pow(f / bend, 4); };
+    return slope(rest) / slope(at);
+  }
+  /// The least drive of the source at which it is half.
+  [[nodiscard]] double drive() const {
+    if (!(linear > 0)) return std::numeric_limits<double>::infinity();
+    const double half = bend * std::pow((2 * (1 + 5 * std::pow(rest / bend, 4)) - 1) / 5, 0.25);
+    return (half - std::abs(rest)) / linear;
+  }
+};
+
+std::vector<Core> coresOf(const SmallSignal& signal) {
+  std::vector<Core> cores;
+  const auto& idle = signal.idle();
+  for (const auto& part : idle.circuit->parts)
+    for (const int index : part.devices) {
+      const auto& device = idle.point.system->netlist().devices()[static_cast<std::size_t>(index)];
+      if (const auto* core = std::get_if<circuit::SaturableInductor>(&device.law))
+        cores.push_back({part.resolved.name, device.nodes[2], core->bendFlux, idle.point.volts(device.nodes[2]),
+                         std::abs(signal.volts(device.nodes[2]))});
+    }
+  return cores;
+}
+
+Limit limitOf(const Core& core, double inputPeak) { return {Limit::Kind::core, {core.part}, inputPeak}; }
+
 Limit limitOf(const StagePorts& stage, std::size_t kind, double inputPeak) {
   Limit limit{static_cast<Limit::Kind>(kind), {}, inputPeak};
   for (const auto& tube : stage.tubes())
@@ -171,7 +208,7 @@ std::array<double, kinds> localDrives(const StagePorts& stage, double most) {
     raise(stage, up, most, [&](double drive, double before, const Worst& now, const Worst& last, const auto&) {
       for (std::size_t k = 0; k < kinds; ++k)
         if (now.share[k] < half) drives[k] = std::min(drives[k], crossing(before, drive, last.share[k], now.share[k]));
-      return *std::min_element(now.share.begin(), now.share.begin() + 3) > 0.2;
+      return now.least() > 0.2;
     });
   return drives;
 }
@@ -179,10 +216,14 @@ std::array<double, kinds> localDrives(const StagePorts& stage, double most) {
 /// Waves of rising input, and what each stage comes to in them.
 class Search {
 public:
-  Search(const SmallSignal& signal, const std::vector<StagePorts>& stages) : signal_(signal), stages_(stages) {
+  /// Cores are numbered after the stages.
+  Search(const SmallSignal& signal, const std::vector<StagePorts>& stages, const std::vector<Core>& cores)
+      : signal_(signal), stages_(stages), cores_(cores) {
     for (const auto& stage : stages)
       for (const auto& tube : stage.tubes())
         nodes_.insert(nodes_.end(), tube.part->nodes.begin(), tube.part->nodes.end());
+    for (const auto& core : cores)
+      nodes_.push_back(core.flux);
   }
 
   /// Shares of every stage at this input; kept. A Problem where the wave has no answer.
@@ -194,7 +235,7 @@ public:
       found->second = tl::unexpected(wave.error());
       return found->second;
     }
-    std::vector<Worst> worst(stages_.size());
+    std::vector<Worst> worst(stages_.size() + cores_.size());
     Eigen::Index row = 0;
     for (std::size_t s = 0; s < stages_.size(); ++s) {
       Watch watch(stages_[s]);
@@ -210,6 +251,9 @@ public:
         watch.look(ports, worst[s]);
       }
     }
+    for (std::size_t c = 0; c < cores_.size(); ++c, ++row)
+      for (Eigen::Index k = 0; k < wave->volts.cols(); ++k)
+        worst[stages_.size() + c].take(Limit::Kind::core, cores_[c].share(wave->volts(row, k)));
     found->second = std::move(worst);
     return found->second;
   }
@@ -256,7 +300,8 @@ public:
 private:
   const SmallSignal& signal_;
   const std::vector<StagePorts>& stages_;
-  std::vector<circuit::Node> nodes_;
+  const std::vector<Core>& cores_;
+  std::vector<Node> nodes_;
   std::map<double, tl::expected<std::vector<Worst>, Problem>> runs_;
 };
 
@@ -321,11 +366,15 @@ std::vector<Limit> localLimits(const SmallSignal& signal, double mostPeak) {
     for (std::size_t k = 0; k < kinds; ++k)
       if (std::isfinite(drives[k])) limits.push_back(limitOf(stage, k, drives[k] * input));
   }
+  for (const auto& core : coresOf(signal))
+    if (const double peak = core.drive() * std::abs(signal.input()); peak <= mostPeak)
+      limits.push_back(limitOf(core, peak));
   return limits;
 }
 
 std::string_view words(Limit::Kind kind) {
-  constexpr std::array<std::string_view, kinds> names{"grid current", "cut-off", "saturation", "end of class A"};
+  constexpr std::array<std::string_view, kinds> names{"grid current", "cut-off", "saturation", "core",
+                                                      "end of class A"};
   return names[static_cast<std::size_t>(kind)];
 }
 
@@ -352,18 +401,28 @@ tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Lib
       if (static_cast<Limit::Kind>(k) != Limit::Kind::classA) least = std::min(least, drives[k]);
     }
   }
-  Search search(signal, stages);
+  const auto cores = coresOf(signal);
+  for (const auto& core : cores) {
+    auto& drives = guesses.emplace_back();
+    drives.fill(std::numeric_limits<double>::infinity());
+    drives[static_cast<std::size_t>(Limit::Kind::core)] = core.drive() * input;
+    least = std::min(least, core.drive() * input);
+  }
+  const auto all = guesses.size();
+  Search search(signal, stages, cores);
   int done = 0;
   const auto tell = [&] { return !goOn || goOn(1 - 1 / (1 + 0.03 * ++done)); };
   bool stopped = false;
   search.goOn = [&](double) { return !(stopped = stopped || !tell()); };
 
   using Which = ClippingQuestion::Which;
-  const auto asked = [&](std::size_t s) { return question.which != Which::output || stages[s].drivesTransformer(); };
+  const auto asked = [&](std::size_t s) {
+    return question.which != Which::output || s >= stages.size() || stages[s].drivesTransformer();
+  };
   if (question.which == Which::output) {
     least = std::numeric_limits<double>::infinity();
-    for (std::size_t s = 0; s < stages.size(); ++s)
-      if (asked(s)) least = std::min(least, *std::min_element(guesses[s].begin(), guesses[s].begin() + 3));
+    for (std::size_t s = 0; s < all; ++s)
+      if (asked(s)) least = std::min(least, *std::min_element(guesses[s].begin(), guesses[s].begin() + clippingKinds));
   }
   const bool one = question.which == Which::first || question.which == Which::output;
   const double top = question.which == Which::lowest ? std::min(mostInput, 12 * least) : mostInput;
@@ -378,11 +437,11 @@ tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Lib
       clipping.mostPeak = at;
       break;
     }
-    for (std::size_t s = 0; s < stages.size(); ++s)
-      met = met || (asked(s) && *std::min_element((*worst)[s].share.begin(), (*worst)[s].share.begin() + 3) < half);
+    for (std::size_t s = 0; s < all; ++s)
+      met = met || (asked(s) && (*worst)[s].least() < half);
     if (at >= mostInput) break;
   }
-  for (std::size_t s = 0; s < stages.size(); ++s)
+  for (std::size_t s = 0; s < all; ++s)
     for (std::size_t k = 0; k < kinds; ++k) {
       if (!asked(s) || (question.which != Which::all && static_cast<Limit::Kind>(k) == Limit::Kind::classA)) continue;
       const auto [low, high] = search.bracket(s, k);
@@ -392,7 +451,9 @@ tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Lib
       if (guess > low && guess < high) search.at(guess);
       const double peak = search.refine(s, k);
       if (stopped) return tl::unexpected(Problem::stopped());
-      if (peak <= clipping.mostPeak) clipping.limits.push_back(limitOf(stages[s], k, peak));
+      if (peak <= clipping.mostPeak)
+        clipping.limits.push_back(s < stages.size() ? limitOf(stages[s], k, peak)
+                                                    : limitOf(cores[s - stages.size()], peak));
     }
   std::stable_sort(clipping.limits.begin(), clipping.limits.end(),
                    [](const Limit& a, const Limit& b) { return a.inputPeak < b.inputPeak; });

@@ -23,6 +23,7 @@ struct Limit {
     gridCurrent, ///< the grid draws as much of each further millivolt as what drives it can give
     cutOff,      ///< the current nears nothing
     saturation,  ///< the plate nears its knee
+    core,        ///< a transformer's core gives half of its inductance; `tubes` then names the transformer
     classA,      ///< one tube of a pair stops conducting; the other carries on, so this is no clipping
   };
   Kind kind = Kind::gridCurrent;
@@ -43,7 +44,7 @@ std::optional<CrestLimit> crestLimit(const StagePorts& stage, const SmallSignal&
 /// The most of an input, volts peak, that limits are looked for under: no instrument or player gives more.
 constexpr double mostInputPeak = 10;
 
-/// "grid current", "cut-off", "saturation", "end of class A".
+/// "grid current", "cut-off", "saturation", "core", "end of class A".
 std::string_view words(Limit::Kind kind);
 
 /// By each stage's own tubes with the rest of the amplifier linear, at the frequency: well under a millisecond.

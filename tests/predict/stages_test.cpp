@@ -321,6 +321,41 @@ TEST(Clipping, ComesInTheOrderOfTheInputAndTheFirstIsTheSameAlone) {
   }
 }
 
+/// The wave at which the core's flux, by the volts per turn that make it, is where its inductance is half.
+TEST(Clipping, ATransformersCoreIsALimitOfItsOwnAtLowFrequency) {
+  auto design = sample("net-loft-5").ink;
+  const auto parts = amp::resolveParts(design, library());
+  const auto transformer = std::find_if(
+      parts.begin(), parts.end(), [](const auto& part) { return part.part->kind == amp::PartKind::outputTransformer; });
+  ASSERT_NE(transformer, parts.end());
+  design =
+      amp::withChanges(design, library(), {{transformer->name, "bendFlux", transformer->settings.at("bendFlux"), 0.4}});
+  const auto idle = predictIdle(design, library());
+  ASSERT_TRUE(idle) << idle.error().line();
+  const auto limitAt = [&](double hertz) {
+    const auto clipping = predictClipping(*idle, library(), {hertz});
+    if (clipping)
+      for (const auto& limit : clipping->limits)
+        if (limit.kind == Limit::Kind::core) return limit.inputPeak;
+    return std::numeric_limits<double>::infinity();
+  };
+  const double low = limitAt(82.4), high = limitAt(1000);
+  ASSERT_TRUE(std::isfinite(low));
+  EXPECT_LT(low, high);
+  // In a wave of just that input the flux's crest, from the magnetising inductor's own node, has half the slope.
+  const SmallSignal signal(*idle, 82.4);
+  const auto& devices = idle->point.system->netlist().devices();
+  for (const auto& device : devices)
+    if (const auto* core = std::get_if<circuit::SaturableInductor>(&device.law)) {
+      const auto wave = driveAmplifier(signal, low, {device.nodes[2]});
+      ASSERT_TRUE(wave);
+      const double rest = idle->point.volts(device.nodes[2]);
+      const double crest = std::max(std::abs(wave->volts.maxCoeff()), std::abs(wave->volts.minCoeff()));
+      const auto slope = [&](double flux) { return 1 + 5 * std::pow(flux / core->bendFlux, 4); };
+      EXPECT_NEAR(slope(crest) / slope(rest), 2, 0.1);
+    }
+}
+
 TEST(Levels, GainsAddUpToTheWholeAmplifiersAndWavesAgreeWhereNothingClips) {
   for (const char* name : {"slipway-18", "chandlery-22"}) {
     SCOPED_TRACE(name);

@@ -174,6 +174,7 @@ TEST_F(StagesFixture, ASwapIsPencilledWithItsBiasOrWithout) {
   session_.undo();
   settle();
   child<QPushButton>("withRebias")->click();
+  settle();
   QTest::mouseClick(table->findChild<QPushButton*>(QStringLiteral("pencil 12AU7")), Qt::LeftButton);
   settle();
   for (const auto& now : session_.pencilledParts())

@@ -5,6 +5,15 @@
 
 namespace vinegar::app {
 
+FigureSheet::Row pencilRow(Session& session, const std::vector<amp::SetField>& changes, const QString& title) {
+  FigureSheet::Row row;
+  row.act = PageView::tr("Pencil");
+  row.actName = QStringLiteral("pencil ") + title;
+  row.actTip = PageView::tr("Pencil in %1").arg(title);
+  row.acted = [&session, changes, title] { session.pencil(changes, title); };
+  return row;
+}
+
 void PageView::setContent(QWidget* content) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);

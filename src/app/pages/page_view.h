@@ -2,10 +2,14 @@
 
 #include "pages/page.h"
 #include "plots/curve_plot.h"
+#include "widgets/figure_sheet.h"
 
 class QStackedWidget;
 
 namespace vinegar::app {
+
+/// A table's row that pencils changes in by its button; its cells follow.
+FigureSheet::Row pencilRow(Session& session, const std::vector<amp::SetField>& changes, const QString& title);
 
 /// One of the views of a page. Asked and drawn only while it is the one on screen.
 class PageView : public View {

@@ -605,9 +605,11 @@ bool CurvePlot::eventFilter(QObject* watched, QEvent* event) {
       const double across = key->key() == Qt::Key_Right ? step : key->key() == Qt::Key_Left ? -step : 0;
       const double up = key->key() == Qt::Key_Up ? step : key->key() == Qt::Key_Down ? -step : 0;
       if (across != 0 || up != 0) {
-        Q_EMIT handleMoved(static_cast<int>(handle - picture_.dots.begin()),
-                           handle->x + across * plot_->xAxis->range().size(),
-                           handle->y + up * plot_->yAxis->range().size(), true);
+        // One key after another goes further, although the dot itself stays until something is pencilled.
+        const QPointF stands(handle->x, handle->y);
+        if (std::exchange(keyedFrom_, stands) != stands) keyed_ = stands;
+        keyed_ += QPointF(across * plot_->xAxis->range().size(), up * plot_->yAxis->range().size());
+        Q_EMIT handleMoved(static_cast<int>(handle - picture_.dots.begin()), keyed_.x(), keyed_.y(), true);
         return true;
       }
     }

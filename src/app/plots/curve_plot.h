@@ -169,6 +169,7 @@ private:
   std::optional<Ground> drawn_; ///< nothing: all must be drawn
   int held_ = -1;               ///< the dot that is dragged
   QPointF pressed_;
+  QPointF keyedFrom_, keyed_; ///< where the dot stands, and where the arrow keys have taken it
   double cursor_ = 0;
   bool cursorSet_ = false, moved_ = false, fitted_ = false;
 };

@@ -1,10 +1,26 @@
 #include "theme/text.h"
 
+#include "theme/theme.h"
+
 namespace vinegar::app {
 
 Label::Label(const QString& text, QWidget* parent) : QLabel(parent) {
   setTextFormat(Qt::PlainText); // before there is a text to guess about
   setText(text);
+}
+
+Label* quietLabel(const QString& text, const char* name) {
+  auto* label = new Label(text);
+  label->setProperty("quiet", true);
+  if (name) label->setObjectName(QLatin1String(name));
+  return label;
+}
+
+Label* answerLabel(const char* name, double points) {
+  auto* label = new Label;
+  label->setObjectName(QLatin1String(name));
+  label->setFont(textFont(points, QFont::DemiBold));
+  return label;
 }
 
 QString plainTip(const QString& text) {

@@ -13,6 +13,10 @@ public:
   explicit Label(const QString& text = {}, QWidget* parent = nullptr);
 };
 
+/// A label of words that stand back, and one that answers a page's question; `name` is its object name.
+Label* quietLabel(const QString& text = {}, const char* name = nullptr);
+Label* answerLabel(const char* name, double points = 12);
+
 /// A tooltip that shows `text` as it is; Qt would take much of it for mark-up.
 QString plainTip(const QString& text);
 

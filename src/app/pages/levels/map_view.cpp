@@ -69,13 +69,10 @@ MapView::MapView(Page& page)
   auto* column = new QVBoxLayout(content);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(4);
-  answer_ = new Label;
-  answer_->setObjectName(QStringLiteral("mapAnswer"));
-  answer_->setFont(textFont(12, QFont::DemiBold));
+  answer_ = answerLabel("mapAnswer");
   column->addWidget(answer_);
   plot_ = new CurvePlot;
-  auto* word = new Label(tr("control"));
-  word->setProperty("quiet", true);
+  auto* word = quietLabel(tr("control"));
   plot_->addTool(word);
   control_ = new QComboBox;
   control_->setObjectName(QStringLiteral("mapControl"));
@@ -229,8 +226,7 @@ HeadroomView::HeadroomView(Page& page)
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(4);
   auto* row = new QHBoxLayout;
-  auto* word = new Label(tr("I want"));
-  word->setProperty("quiet", true);
+  auto* word = quietLabel(tr("I want"));
   row->addWidget(word);
   wish_ = new QComboBox;
   wish_->setObjectName(QStringLiteral("headroomWish"));
@@ -244,9 +240,7 @@ HeadroomView::HeadroomView(Page& page)
   row->addWidget(tube_);
   row->addStretch(1);
   column->addLayout(row);
-  answer_ = new Label;
-  answer_->setObjectName(QStringLiteral("headroomAnswer"));
-  answer_->setFont(textFont(12, QFont::DemiBold));
+  answer_ = answerLabel("headroomAnswer");
   column->addWidget(answer_);
   table_ = new FigureSheet;
   table_->setObjectName(QStringLiteral("headroom"));
@@ -303,12 +297,8 @@ void HeadroomView::draw(const Answers<predict::HeadroomChanges>& answers) {
                             InputBox::level(now->firstPeak)));
   std::vector<FigureSheet::Row> rows;
   for (const auto& change : now->best) {
-    FigureSheet::Row row;
     const auto title = wordsOf(change.changes);
-    row.act = tr("Pencil");
-    row.actName = QStringLiteral("pencil ") + title;
-    row.actTip = tr("Pencil in %1").arg(title);
-    row.acted = [this, changes = change.changes, title] { page().session().pencil(changes, title); };
+    auto row = pencilRow(page().session(), change.changes, title);
     row.cells.push_back({title, {}, false, true});
     row.cells.push_back({InputBox::level(change.stagePeak), {}, false, false, false, change.stagePeak});
     const double db = 20 * std::log10(change.stagePeak / now->stagePeak);

@@ -47,9 +47,7 @@ CurvesView::CurvesView(Page& page, TubeChoice& choice)
   auto* column = new QVBoxLayout(content);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(4);
-  verdict_ = new Label;
-  verdict_->setObjectName(QStringLiteral("stageVerdict"));
-  verdict_->setFont(textFont(12, QFont::DemiBold));
+  verdict_ = answerLabel("stageVerdict");
   column->addWidget(verdict_);
   auto* middle = new QHBoxLayout;
   middle->setSpacing(10);
@@ -77,8 +75,7 @@ CurvesView::CurvesView(Page& page, TubeChoice& choice)
   column->addLayout(middle, 1);
 
   auto* row = new QHBoxLayout;
-  auto* word = new Label(tr("What if its"));
-  word->setProperty("quiet", true);
+  auto* word = quietLabel(tr("What if its"));
   row->addWidget(word);
   wanted_ = new QComboBox;
   wanted_->setObjectName(QStringLiteral("wanted"));
@@ -314,12 +311,8 @@ void CurvesView::showProposals(const Answers<predict::Proposals>& answers) {
   const auto wanted = static_cast<Wanted>(wanted_->currentIndex());
   std::vector<FigureSheet::Row> rows;
   for (const auto& set : now->sets) {
-    FigureSheet::Row row;
     const auto title = wordsOf(set.changes);
-    row.act = tr("Pencil");
-    row.actName = QStringLiteral("pencil ") + title;
-    row.actTip = tr("Pencil in %1").arg(title);
-    row.acted = [this, changes = set.changes, title] { page().session().pencil(changes, title); };
+    auto row = pencilRow(page().session(), set.changes, title);
     const auto& stage = set.stage;
     const auto figure = [&](const QString& text, double order) {
       row.cells.push_back({text, {}, false, false, false, order});

@@ -27,9 +27,7 @@ SplitterView::SplitterView(Page& page, TubeChoice& choice)
   auto* column = new QVBoxLayout(content);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(4);
-  answer_ = new Label;
-  answer_->setObjectName(QStringLiteral("balance"));
-  answer_->setFont(textFont(12, QFont::DemiBold));
+  answer_ = answerLabel("balance");
   column->addWidget(answer_);
   plot_ = new CurvePlot;
   drive_ = new QPushButton(tr("Against drive"));
@@ -136,9 +134,7 @@ PowerView::PowerView(Page& page, TubeChoice& choice)
   auto* column = new QVBoxLayout(content);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(8);
-  answer_ = new Label;
-  answer_->setObjectName(QStringLiteral("powerAnswer"));
-  answer_->setFont(textFont(12, QFont::DemiBold));
+  answer_ = answerLabel("powerAnswer");
   column->addWidget(answer_);
   table_ = new FigureTable;
   table_->setObjectName(QStringLiteral("powerBias"));

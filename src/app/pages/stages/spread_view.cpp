@@ -26,13 +26,10 @@ SpreadView::SpreadView(Page& page, TubeChoice& choice)
   auto* column = new QVBoxLayout(content);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(8);
-  told_ = new Label;
-  told_->setObjectName(QStringLiteral("spreadTold"));
-  told_->setFont(textFont(12, QFont::DemiBold));
+  told_ = answerLabel("spreadTold");
   column->addWidget(told_);
   auto* row = new QHBoxLayout;
-  auto* words = new Label(tr("Nine of ten of 500 builds, with"));
-  words->setProperty("quiet", true);
+  auto* words = quietLabel(tr("Nine of ten of 500 builds, with"));
   row->addWidget(words);
   tolerance_ = new QComboBox;
   tolerance_->setObjectName(QStringLiteral("tolerance"));
@@ -52,8 +49,7 @@ SpreadView::SpreadView(Page& page, TubeChoice& choice)
   auto* pair = new QVBoxLayout(pairRow_);
   pair->setContentsMargins(0, 10, 0, 0);
   auto* fields = new QHBoxLayout;
-  auto* what = new Label(tr("What is matched worth here? Idle plate currents that a meter read:"));
-  what->setProperty("quiet", true);
+  auto* what = quietLabel(tr("What is matched worth here? Idle plate currents that a meter read:"));
   fields->addWidget(what);
   const auto field = [&](const char* name, const QString& about) {
     auto* edit = new QLineEdit;

@@ -12,8 +12,7 @@ TubeChoice::TubeChoice(const PageContext& context) : context_(context), box_(new
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(4);
-  auto* word = new Label(tr("tube"));
-  word->setProperty("quiet", true);
+  auto* word = quietLabel(tr("tube"));
   row->addWidget(word);
   box_->setObjectName(QStringLiteral("tube"));
   box_->setAccessibleName(tr("Tube"));

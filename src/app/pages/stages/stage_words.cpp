@@ -31,6 +31,8 @@ QString wordsOf(Limit::Kind kind) {
     return tr("cut-off");
   case Limit::Kind::saturation:
     return tr("saturation");
+  case Limit::Kind::core:
+    return tr("core saturation");
   case Limit::Kind::classA:
     break;
   }

@@ -22,8 +22,7 @@ SwapView::SwapView(Page& page, TubeChoice& choice)
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(4);
   auto* row = new QHBoxLayout;
-  auto* words = new Label(tr("What if it were another type? Each is the whole amplifier worked out with it."));
-  words->setProperty("quiet", true);
+  auto* words = quietLabel(tr("What if it were another type? Each is the whole amplifier worked out with it."));
   row->addWidget(words, 1);
   rebias_ = new QPushButton(tr("With its new bias"));
   rebias_->setCheckable(true);
@@ -72,20 +71,11 @@ void SwapView::draw(const predict::Swaps& swaps) {
   for (const auto& swap : swaps.rows) {
     const bool current = swap.changes.empty();
     if (!others_->isChecked() && !swap.rewiring.empty()) continue;
-    FigureSheet::Row row;
     const auto title = QString::fromStdString(swap.type);
-    if (current) {
-      row.stands = QStringLiteral("  ") + tr("now");
-    } else {
-      row.act = tr("Pencil");
-      row.actName = QStringLiteral("pencil ") + title;
-      row.actTip = tr("Pencil in %1").arg(title);
-      row.acted = [this, swap, title] {
-        auto changes = swap.changes;
-        if (rebias_->isChecked()) changes.insert(changes.end(), swap.rebias.begin(), swap.rebias.end());
-        page().session().pencil(changes, title);
-      };
-    }
+    auto changes = swap.changes;
+    if (rebias_->isChecked()) changes.insert(changes.end(), swap.rebias.begin(), swap.rebias.end());
+    auto row = current ? FigureSheet::Row{} : pencilRow(page().session(), changes, title);
+    if (current) row.stands = QStringLiteral("  ") + tr("now");
     QString tip = QString::fromStdString(swap.rewiring);
     const auto put = [&](const QString& text, double order = 0, bool danger = false, bool words = false) {
       row.cells.push_back({text, tip, danger, current, words, order});

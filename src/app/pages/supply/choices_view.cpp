@@ -181,15 +181,9 @@ void ChoicesView::showRows(const std::vector<predict::Consequence>& rows) {
 
   std::vector<FigureSheet::Row> shown;
   for (const auto& row : rows) {
-    FigureSheet::Row line;
     const bool current = row.choice.changes.empty();
     const auto title = QString::fromStdString(row.choice.title);
-    if (!current) {
-      line.act = tr("Pencil");
-      line.actName = QStringLiteral("pencil ") + title;
-      line.actTip = tr("Pencil in %1").arg(title);
-      line.acted = [this, changes = row.choice.changes, title] { page().session().pencil(changes, title); };
-    }
+    auto line = current ? FigureSheet::Row{} : pencilRow(page().session(), row.choice.changes, title);
     const auto put = [&](const QString& text, std::optional<double> order = {}, bool danger = false) {
       line.cells.push_back({text, {}, danger, current, false, order});
     };
