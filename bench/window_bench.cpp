@@ -69,9 +69,12 @@ struct Stepped {
 };
 constexpr Stepped stepped[] = {{"C2", 330e-9}, {"R3", 100e3}, {"R28", 270}, {"C15", 32e-6}};
 
+constexpr const char* pages[] = {"Voice", "Supply", "Stages", "Levels"};
+
 /// One value after another, none of which was asked before.
 void valueStepToScreen(benchmark::State& state) {
-  OpenWindow open(state.range(0) ? "Supply" : "Voice");
+  const char* page = pages[state.range(0)];
+  OpenWindow open(page);
   const auto which = static_cast<std::size_t>(state.range(1));
   open.window.selectPart(stepped[which].part);
   open.pencil(stepped[which].part, stepped[which].from);
@@ -85,11 +88,11 @@ void valueStepToScreen(benchmark::State& state) {
     state.SetIterationTime(processSeconds() - before);
     // Turned on at once: step effects and findings follow when the builder rests.
   }
-  state.SetLabel(std::string(state.range(0) ? "Supply " : "Voice ") + stepped[which].part);
+  state.SetLabel(std::string(page) + ' ' + stepped[which].part);
 }
 BENCHMARK(valueStepToScreen)
     ->ArgNames({"page", "part"})
-    ->ArgsProduct({{0, 1}, {0, 1, 2, 3}})
+    ->ArgsProduct({{0, 1, 2, 3}, {0, 1, 2, 3}})
     ->Unit(benchmark::kMillisecond)
     ->UseManualTime();
 

@@ -6,6 +6,7 @@
 #include <array>
 #include <cmath>
 #include <functional>
+#include <iterator>
 #include <limits>
 #include <numbers>
 #include <tuple>
@@ -357,14 +358,21 @@ std::optional<CrestLimit> crestLimit(const StagePorts& stage, const SmallSignal&
   return limit;
 }
 
+std::vector<Limit> localLimits(const StagePorts& stage, const SmallSignal& signal, double mostPeak) {
+  std::vector<Limit> limits;
+  const double input = std::abs(signal.input());
+  const auto drives = localDrives(stage, mostPeak / input);
+  for (std::size_t k = 0; k < kinds; ++k)
+    if (std::isfinite(drives[k])) limits.push_back(limitOf(stage, k, drives[k] * input));
+  return limits;
+}
+
 std::vector<Limit> localLimits(const SmallSignal& signal, double mostPeak) {
   std::vector<Limit> limits;
   if (!signal.stands()) return limits;
   for (const auto& stage : stagePorts(signal)) {
-    const double input = std::abs(signal.input());
-    const auto drives = localDrives(stage, mostPeak / input);
-    for (std::size_t k = 0; k < kinds; ++k)
-      if (std::isfinite(drives[k])) limits.push_back(limitOf(stage, k, drives[k] * input));
+    auto own = localLimits(stage, signal, mostPeak);
+    std::move(own.begin(), own.end(), std::back_inserter(limits));
   }
   for (const auto& core : coresOf(signal))
     if (const double peak = core.drive() * std::abs(signal.input()); peak <= mostPeak)

@@ -50,6 +50,8 @@ std::string_view words(Limit::Kind kind);
 /// By each stage's own tubes with the rest of the amplifier linear, at the frequency: well under a millisecond.
 /// In the order of the parts; a kind that is not met under `mostPeak` is left out.
 std::vector<Limit> localLimits(const SmallSignal& signal, double mostPeak);
+/// Of one stage.
+std::vector<Limit> localLimits(const StagePorts& stage, const SmallSignal& signal, double mostPeak);
 
 struct ClippingQuestion {
   double hertz = 1000;

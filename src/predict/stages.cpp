@@ -314,6 +314,8 @@ tl::expected<Stages, Problem> predictStages(const Idle& idle, const amp::Library
   for (std::size_t s = 0; s < groups.size(); ++s) {
     if (goOn && !goOn(static_cast<double>(s) / static_cast<double>(groups.size())))
       return tl::unexpected(Problem::stopped());
+    const auto asked = [&](const auto* part) { return part->resolved.name == question.tube; };
+    if (!question.tube.empty() && std::none_of(groups[s].begin(), groups[s].end(), asked)) continue;
     reader.read(StagePorts(signal, groups[s]), stages.tubes);
   }
   std::stable_sort(stages.tubes.begin(), stages.tubes.end(), [&](const auto& a, const auto& b) {
@@ -455,8 +457,8 @@ tl::expected<StageCurves, Problem> predictStageCurves(const Idle& idle, const am
       curves.limit.amps.push_back(*rest.plateWattsLimit / volts);
     }
   if (partner)
-    for (const auto& limit : localLimits(signal, mostInputPeak))
-      if (limit.kind == Limit::Kind::classA && limit.tubes.front() == stage.tubes().front().part->resolved.name)
+    for (const auto& limit : localLimits(stage, signal, mostInputPeak))
+      if (limit.kind == Limit::Kind::classA)
         curves.classAVolts = rest.plateVolts - limit.inputPeak / std::abs(signal.input()) * std::abs(plateVolts);
   return curves;
 }

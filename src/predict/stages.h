@@ -45,6 +45,7 @@ struct StageReadings {
 
 struct StagesQuestion {
   double hertz = 1000;
+  std::string tube = {}; ///< that one alone, with those that share its transformer; empty: all
   bool operator==(const StagesQuestion&) const = default;
 };
 struct Stages {

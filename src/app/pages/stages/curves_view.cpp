@@ -149,7 +149,7 @@ void CurvesView::ask(const Answers<predict::Idle>& idle) {
   const auto played = page().context().selection.played();
   const double hertz = played.hertz > 0 ? played.hertz : 1000;
   curves_.ask({tube(), hertz, composite_->isChecked()});
-  stages_.ask({hertz});
+  stages_.ask({hertz, tube()});
   path_.ask({tube(), hertz, played.inputPeak, composite_->isChecked()});
 }
 
