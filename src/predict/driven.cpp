@@ -392,8 +392,22 @@ const Limit* Clipping::first() const {
   return nullptr;
 }
 
-tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Library&, const ClippingQuestion& question,
-                                                const GoOn& goOn) {
+tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Library& library,
+                                                const ClippingQuestion& question, const GoOn& goOn) {
+  if (question.hertz <= 0) {
+    std::optional<Clipping> worst;
+    for (std::size_t i = 0; i < rangeHertz.size(); ++i) {
+      auto one = question;
+      one.hertz = rangeHertz[i];
+      auto clipping = predictClipping(idle, library, one, [&](double share) {
+        return !goOn || goOn((static_cast<double>(i) + share) / static_cast<double>(rangeHertz.size()));
+      });
+      if (!clipping) return clipping;
+      const auto* first = clipping->first();
+      if (!worst || (first && (!worst->first() || first->inputPeak < worst->first()->inputPeak))) worst = *clipping;
+    }
+    return *worst;
+  }
   Clipping clipping{question.hertz, {}, mostInput};
   const SmallSignal signal(idle, question.hertz);
   if (!signal.stands()) return clipping;

@@ -3,6 +3,8 @@
 
 #include "predict/stage_ports.h"
 
+#include <array>
+
 namespace vinegar::predict {
 
 /// One period of a steady sine, after the drive has risen smoothly over some periods from rest.
@@ -53,8 +55,11 @@ std::vector<Limit> localLimits(const SmallSignal& signal, double mostPeak);
 /// Of one stage.
 std::vector<Limit> localLimits(const StagePorts& stage, const SmallSignal& signal, double mostPeak);
 
+/// From the low E string to where an instrument's pickup still gives its all.
+constexpr std::array<double, 5> rangeHertz{82.4, 165, 330, 660, 1320};
+
 struct ClippingQuestion {
-  double hertz = 1000;
+  double hertz = 1000; ///< 0: that of `rangeHertz` at which the first thing clips with the least input
   enum class Which {
     all,
     first,  ///< what clips first alone, which takes a few waves instead of dozens

@@ -12,9 +12,6 @@ struct LevelsQuestion {
   bool waves = false; ///< as the amplifier really plays it, clipped where it clips; else as small signals scale
   bool operator==(const LevelsQuestion&) const = default;
 };
-/// From the low E string to where an instrument's pickup still gives its all.
-constexpr std::array<double, 5> rangeHertz{82.4, 165, 330, 660, 1320};
-
 /// At a section's output.
 struct SectionLevel {
   std::string section, chain; ///< ids; the main line's is "line"

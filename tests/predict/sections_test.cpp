@@ -2,7 +2,7 @@
 #include "circuit/poles.h"
 #include "circuit/transient.h"
 #include "predict/prediction.h"
-#include "support/samples.h"
+#include "support/bench_design.h"
 
 #include <cmath>
 #include <gtest/gtest.h>
@@ -15,22 +15,11 @@ using testing_support::library;
 using testing_support::solve;
 using testing_support::Solved;
 using Complex = std::complex<double>;
-using Settings = std::map<std::string, std::map<std::string, amp::Setting>>;
+using testing_support::Settings;
+using testing_support::use;
 
 constexpr double never = 1e9;  ///< ohms that load nothing
 constexpr double always = 0.1; ///< farads that stop nothing
-
-amp::SectionUse use(const std::string& id, const std::string& section, const Settings& settings = {}) {
-  amp::SectionUse result{id, section, {}, {}, {}, {}};
-  const auto& type = library().sections.at(section);
-  for (const auto& [ref, fields] : settings) {
-    EXPECT_NE(type.part(ref), nullptr) << section << " " << ref;
-    result.parts[ref].settings = fields;
-  }
-  for (const auto& rail : type.railPorts)
-    result.joins[rail] = "A";
-  return result;
-}
 
 /// A line source, the sections given, and whatever it takes to end in a speaker; each in its file's own values.
 amp::Design designOf(std::vector<amp::SectionUse> middle, double volts = 300) {

@@ -1,11 +1,11 @@
 // Single stages against bisection and nodal equations of their own, clipping against waves worked out step by step.
 #include "amp/change.h"
-#include "circuit/transient.h"
 #include "predict/levels.h"
 #include "predict/propose.h"
 #include "predict/stage_spread.h"
 #include "predict/stages.h"
 #include "predict/swap.h"
+#include "support/bench_design.h"
 #include "support/random_builder.h"
 #include "support/samples.h"
 
@@ -18,39 +18,28 @@
 namespace vinegar::predict {
 namespace {
 
+using testing_support::atRest;
+using testing_support::benchDesign;
 using testing_support::library;
 using testing_support::sample;
-using Settings = std::map<std::string, std::map<std::string, amp::Setting>>;
+using testing_support::Settings;
+using testing_support::use;
 
 constexpr double never = 1e9, always = 0.1; ///< ohms that load nothing, farads that stop nothing
 
-amp::SectionUse use(const std::string& id, const std::string& section, const Settings& settings = {}) {
-  amp::SectionUse result{id, section, {}, {}, {}, {}};
-  for (const auto& [ref, fields] : settings)
-    result.parts[ref].settings = fields;
-  for (const auto& rail : library().sections.at(section).railPorts)
-    result.joins[rail] = "A";
-  return result;
-}
-
-/// A line source, one section and a line that takes nothing, from a bench supply.
+/// One section between a line source and a line that takes nothing, or what else its output needs.
 Idle bench(const std::string& section, Settings settings, double volts = 300, double load = never) {
-  if (library().sections.at(section).part("Rs")) settings["Rs"] = {{"fitted", false}};
-  if (library().sections.at(section).part("Cc")) settings["Cc"] = {{"value", 1e-4}};
-  amp::Design design;
-  design.line = {use("source", "line-input"), use("stage", section, settings)};
-  const bool single = library().sections.at(section).out == amp::Carries::single;
-  if (single) design.line.push_back(use("end", "line-load", {{"R", {{"value", load}}}, {"C", {{"fitted", false}}}}));
-  if (!single) {
-    design.line.push_back(use("end", "push-pull-pentode"));
-    design.line.push_back(use("speaker", "speaker-load"));
+  const auto& type = library().sections.at(section);
+  if (type.part("Rs")) settings["Rs"] = {{"fitted", false}};
+  if (type.part("Cc")) settings["Cc"] = {{"value", 1e-4}};
+  std::vector<amp::SectionUse> line{use("stage", section, settings)};
+  if (type.out == amp::Carries::single) {
+    line.push_back(use("end", "line-load", {{"R", {{"value", load}}}, {"C", {{"fitted", false}}}}));
+  } else {
+    line.push_back(use("end", "push-pull-pentode"));
+    line.push_back(use("speaker", "speaker-load"));
   }
-  design.supply = {use("reservoir", "supply-fixed-reservoir", {{"B", {{"value", volts}}}})};
-  design.supply[0].node = "A";
-  amp::nameParts(design, library());
-  auto idle = predictIdle(design, library());
-  if (!idle) throw std::runtime_error(idle.error().line());
-  return std::move(*idle);
+  return atRest(benchDesign(std::move(line), volts));
 }
 
 const tubes::TriodeModel& triode(const char* type) {
@@ -183,17 +172,12 @@ TEST(Stages, StackedTubesShareTheirCurrentAndAgreeWithNestedBisection) {
 }
 
 TEST(Stages, ALongTailedPairAgreesWithItsNodalEquations) {
-  amp::Design design;
-  design.line = {use("source", "line-input"), use("first", "triode-common-cathode"),
-                 use("stage", "long-tailed-pair",
-                     {{"Cg2", {{"value", 1e-3}}}, {"C1", {{"value", 1e-4}}}, {"C2", {{"value", 1e-4}}}}),
-                 use("end", "push-pull-pentode"), use("speaker", "speaker-load")};
-  design.supply = {use("reservoir", "supply-fixed-reservoir", {{"B", {{"value", 300.0}}}})};
-  design.supply[0].node = "A";
-  amp::nameParts(design, library());
-  const auto idle = predictIdle(design, library());
-  ASSERT_TRUE(idle) << idle.error().line();
-  const auto stages = predictStages(*idle, library());
+  const auto idle =
+      atRest(benchDesign({use("first", "triode-common-cathode"),
+                          use("stage", "long-tailed-pair",
+                              {{"Cg2", {{"value", 1e-3}}}, {"C1", {{"value", 1e-4}}}, {"C2", {{"value", 1e-4}}}}),
+                          use("end", "push-pull-pentode"), use("speaker", "speaker-load")}));
+  const auto stages = predictStages(idle, library());
   ASSERT_TRUE(stages);
   const auto &a = stages->tubes[1], &b = stages->tubes[2];
   EXPECT_EQ(b.kind, StageKind::groundedGrid);
@@ -228,206 +212,6 @@ TEST(Stages, APentodeStageAgreesWithGmTimesItsLoad) {
   EXPECT_NEAR(stage.tube.cathodeVoltsToGround, k, 0.02 * k);
   const auto now = tubes::pentodeCurrent(model, stage.tube.plateVolts, stage.tube.gridVolts, *stage.tube.screenVolts);
   EXPECT_NEAR(*stage.gain, now.plateByGrid * parallel(220e3, 1 / now.plateByPlate), 0.02 * *stage.gain);
-}
-
-/// How steeply a node follows the source over the last three hundredths of the way to the crest, worked out in small
-/// steps with error control: volts per volt.
-double slopeAtCrest(const Idle& idle, circuit::Node node, double source, bool up) {
-  constexpr double hertz = 1000, from = 0.97;
-  circuit::TransientQuestion question;
-  const auto& devices = idle.point.system->netlist().devices();
-  for (std::size_t d = 0; d < devices.size(); ++d)
-    if (const auto* v = std::get_if<circuit::VoltageSource>(&devices[d].law); v && v->ac != 0)
-      question.drive[static_cast<int>(d)] = {
-          [source](double t) { return source * std::sin(2 * std::numbers::pi * hertz * t) * std::min(1.0, t / 4e-3); },
-          {}};
-  question.duration = 7e-3;
-  question.samplesPerSecond = 400e3;
-  question.relativeTolerance = 1e-5;
-  question.absoluteVolts = 1e-6;
-  question.outputs = {node};
-  const auto answer = circuit::solveTransient(*idle.point.system, idle.point.dc.x, question);
-  if (!answer) throw std::runtime_error(answer.error().line());
-  const auto at = [&](double turn) {
-    const double sample = (6 + turn + (up ? 0 : 0.5)) / hertz * question.samplesPerSecond;
-    const auto k = static_cast<Eigen::Index>(sample);
-    const double part = sample - static_cast<double>(k);
-    return (1 - part) * answer->volts(0, k) + part * answer->volts(0, k + 1);
-  };
-  // On the way there and back, so that what lags a little does not count.
-  const double before = std::asin(from) / (2 * std::numbers::pi);
-  return std::abs(at(0.25) - (at(before) + at(0.5 - before)) / 2) / (source * (1 - from));
-}
-
-TEST(Clipping, BeginsWhereTheWavesCrestGrowsHalfAsFastAsAtRest) {
-  struct Case {
-    const char* section;
-    Settings settings;
-    Limit::Kind kind;
-    bool up;
-  };
-  const Case cases[] = {
-      {"triode-common-cathode", {{"Rs", {{"value", 68e3}}}}, Limit::Kind::gridCurrent, true},
-      {"triode-common-cathode", {{"Rk", {{"value", 4700.0}}}}, Limit::Kind::cutOff, false},
-      {"triode-common-cathode", {{"Ck", {{"fitted", false}}}}, Limit::Kind::gridCurrent, true},
-      {"cold-clipper", {}, Limit::Kind::cutOff, false},
-      {"pentode-stage", {{"Csc", {{"value", 1e-5}}}}, Limit::Kind::saturation, true},
-  };
-  for (const auto& c : cases) {
-    SCOPED_TRACE(c.section);
-    amp::Design design;
-    design.line = {use("source", "line-input"), use("stage", c.section, c.settings), use("end", "line-load")};
-    design.supply = {use("reservoir", "supply-fixed-reservoir")};
-    design.supply[0].node = "A";
-    amp::nameParts(design, library());
-    const auto idle = predictIdle(design, library());
-    ASSERT_TRUE(idle) << idle.error().line();
-    const auto clipping = predictClipping(*idle, library(), {});
-    ASSERT_TRUE(clipping) << clipping.error().line();
-    const auto found = std::find_if(clipping->limits.begin(), clipping->limits.end(),
-                                    [&](const Limit& limit) { return limit.kind == c.kind; });
-    if (found == clipping->limits.end()) {
-      ADD_FAILURE() << "no " << words(c.kind);
-      continue;
-    }
-    const auto node = idle->circuit->localNodes.at("stage/a");
-    const SmallSignal signal(*idle, 1000);
-    const auto slope = [&](double peak) { return slopeAtCrest(*idle, node, peak / std::abs(signal.input()), c.up); };
-    const double quiet = slope(found->inputPeak / 50);
-    // The slope found belongs to the middle of those three hundredths.
-    double low = found->inputPeak * 0.8, high = found->inputPeak * 1.25;
-    for (int i = 0; i < 9; ++i) {
-      const double middle = std::sqrt(low * high);
-      (slope(middle) > quiet / 2 ? low : high) = middle;
-    }
-    const double peak = 0.985 * std::sqrt(low * high);
-    EXPECT_NEAR(found->inputPeak / peak, 1, 0.03);
-  }
-}
-
-TEST(Clipping, ComesInTheOrderOfTheInputAndTheFirstIsTheSameAlone) {
-  for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8"}) {
-    SCOPED_TRACE(name);
-    const auto idle = predictIdle(sample(name).ink, library());
-    ASSERT_TRUE(idle);
-    const auto all = predictClipping(*idle, library(), {});
-    const auto first = predictClipping(*idle, library(), {1000, ClippingQuestion::Which::first});
-    ASSERT_TRUE(all && first);
-    ASSERT_TRUE(all->first() && first->first());
-    EXPECT_TRUE(std::is_sorted(all->limits.begin(), all->limits.end(),
-                               [](const Limit& a, const Limit& b) { return a.inputPeak < b.inputPeak; }));
-    EXPECT_NEAR(first->first()->inputPeak / all->first()->inputPeak, 1, 0.03);
-    EXPECT_EQ(first->first()->tubes, all->first()->tubes);
-  }
-}
-
-/// The wave at which the core's flux, by the volts per turn that make it, is where its inductance is half.
-TEST(Clipping, ATransformersCoreIsALimitOfItsOwnAtLowFrequency) {
-  auto design = sample("net-loft-5").ink;
-  const auto parts = amp::resolveParts(design, library());
-  const auto transformer = std::find_if(
-      parts.begin(), parts.end(), [](const auto& part) { return part.part->kind == amp::PartKind::outputTransformer; });
-  ASSERT_NE(transformer, parts.end());
-  design =
-      amp::withChanges(design, library(), {{transformer->name, "bendFlux", transformer->settings.at("bendFlux"), 0.4}});
-  const auto idle = predictIdle(design, library());
-  ASSERT_TRUE(idle) << idle.error().line();
-  const auto limitAt = [&](double hertz) {
-    const auto clipping = predictClipping(*idle, library(), {hertz});
-    if (clipping)
-      for (const auto& limit : clipping->limits)
-        if (limit.kind == Limit::Kind::core) return limit.inputPeak;
-    return std::numeric_limits<double>::infinity();
-  };
-  const double low = limitAt(82.4), high = limitAt(1000);
-  ASSERT_TRUE(std::isfinite(low));
-  EXPECT_LT(low, high);
-  // In a wave of just that input the flux's crest, from the magnetising inductor's own node, has half the slope.
-  const SmallSignal signal(*idle, 82.4);
-  const auto& devices = idle->point.system->netlist().devices();
-  for (const auto& device : devices)
-    if (const auto* core = std::get_if<circuit::SaturableInductor>(&device.law)) {
-      const auto wave = driveAmplifier(signal, low, {device.nodes[2]});
-      ASSERT_TRUE(wave);
-      const double rest = idle->point.volts(device.nodes[2]);
-      const double crest = std::max(std::abs(wave->volts.maxCoeff()), std::abs(wave->volts.minCoeff()));
-      const auto slope = [&](double flux) { return 1 + 5 * std::pow(flux / core->bendFlux, 4); };
-      EXPECT_NEAR(slope(crest) / slope(rest), 2, 0.1);
-    }
-}
-
-TEST(Levels, GainsAddUpToTheWholeAmplifiersAndWavesAgreeWhereNothingClips) {
-  for (const char* name : {"slipway-18", "chandlery-22"}) {
-    SCOPED_TRACE(name);
-    const auto idle = predictIdle(sample(name).ink, library());
-    ASSERT_TRUE(idle);
-    const auto small = predictLevels(*idle, library(), {1000, 1e-5, false});
-    const auto waves = predictLevels(*idle, library(), {1000, 1e-5, true});
-    ASSERT_TRUE(small && waves);
-    for (std::size_t i = 0; i < small->sections.size(); ++i) {
-      const auto &a = small->sections[i], &b = waves->sections[i];
-      if (a.rms > 1e-6 && a.chain == "line") {
-        EXPECT_NEAR(b.rms / a.rms, 1, 0.01) << a.title;
-      }
-    }
-    double sum = 0;
-    for (const auto& level : small->sections)
-      if (level.chain == "line" && level.gainDecibels) sum += *level.gainDecibels;
-    const auto whole = predictResponse(*idle, library(), {"jack", "speaker", {1000}});
-    // From the first section's end; balanced outputs tell one half, so the splitter's other half is 6 dB the pair
-    // gains.
-    EXPECT_NEAR(sum, whole->decibels[0], 0.01);
-  }
-}
-
-TEST(Levels, SpeakerWattsAreVoltsSquaredOverTheSpeakersResistance) {
-  auto design = sample("net-loft-5").ink;
-  const auto idle = predictIdle(design, library());
-  const auto levels = predictLevels(*idle, library(), {400, 1e-3, false});
-  ASSERT_TRUE(levels && levels->speakerWatts);
-  // By the current into it as the AC solution has it at the transformer: independent of the speaker's own equations.
-  const auto* speaker = [&]() -> const amp::CompiledPart* {
-    for (const auto& part : idle->circuit->parts)
-      if (part.resolved.part->kind == amp::PartKind::speaker) return &part;
-    return nullptr;
-  }();
-  const SmallSignal signal(*idle, 400);
-  const auto node = speaker->nodes.front();
-  const auto volts = signal.volts(node) * (1e-3 / std::abs(signal.input()));
-  // Its impedance: the node's with and without a resistor of 1 ohm more across it tell what else is there.
-  std::complex<double> into = 0;
-  for (const auto& part : idle->circuit->parts) {
-    if (part.resolved.part->kind != amp::PartKind::outputTransformer) continue;
-    const auto& system = *idle->point.system;
-    const auto unknowns = signal.answerWith({});
-    const int device = part.devices.front();
-    const auto& nodes = system.netlist().devices()[static_cast<std::size_t>(device)].nodes;
-    for (std::size_t w = 0; w * 2 + 1 < nodes.size(); ++w)
-      if (nodes[2 * w] == node || nodes[2 * w + 1] == node)
-        into += unknowns[system.branch(device) + static_cast<int>(w)] * (nodes[2 * w] == node ? -1.0 : 1.0) *
-                (1e-3 / std::abs(signal.input()));
-  }
-  if (std::abs(into) > 0) {
-    EXPECT_NEAR(*levels->speakerWatts, 0.5 * (volts * std::conj(into)).real(), 0.03 * *levels->speakerWatts);
-  }
-}
-
-TEST(LevelMap, AgreesWithClippingAtTheSettingItself) {
-  auto design = sample("slipway-18").ink;
-  const auto idle = predictIdle(design, library());
-  const auto map = predictLevelMap(*idle, library(), {"Volume", 1000, 9, true});
-  ASSERT_TRUE(map) << map.error().line();
-  for (const std::size_t column : {2U, 3U, 4U, 7U}) { // played and in between
-    const auto& at = map->columns[column];
-    design.knobs["Volume"] = at.setting;
-    const auto turned = predictIdle(design, library());
-    const auto clipping = predictClipping(*turned, library(), {1000, ClippingQuestion::Which::first});
-    ASSERT_TRUE(clipping && clipping->first());
-    EXPECT_NEAR(at.limits.front().inputPeak / clipping->first()->inputPeak, 1, 0.03) << at.setting;
-  }
-  for (std::size_t i = 1; i < map->columns.size(); ++i)
-    EXPECT_LE(map->columns[i].limits.front().inputPeak, map->columns[i - 1].limits.front().inputPeak * 1.001);
-  EXPECT_FALSE(predictLevelMap(*idle, library(), {"no such knob"}));
 }
 
 TEST(Swaps, AgreeWithCompilingTheSwappedDesignAnew) {

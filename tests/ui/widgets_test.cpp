@@ -132,6 +132,124 @@ FigureSheet::Row row(const QString& name, double value) {
   return row;
 }
 
+CurvePlot::Picture plane(bool movable) {
+  CurvePlot::Picture picture;
+  picture.title = QStringLiteral("plane");
+  picture.panes = {{QStringLiteral("mA"), QStringLiteral("mA"), CurvePlot::Pane::Scale::fromZero}};
+  picture.silent = true;
+  picture.axes = QRectF(0, 0, 200, 4);
+  picture.curves = {{QStringLiteral("c"), {0, 100, 200}, {0, 1, 4}, CurvePlot::Look::ground}};
+  // A loop: x turns back.
+  picture.paths = {{QStringLiteral("way"), {50, 100, 150, 100, 50}, {1, 2, 1, 0.5, 1}, CurvePlot::Look::ink}};
+  picture.dots = {{100, 1, QStringLiteral("here"), CurvePlot::Look::ink, movable}};
+  return picture;
+}
+
+/// A dot is taken along by the mouse, let go of where it is told, and moved by the arrow keys; a click beside it is a
+/// click on the place.
+TEST(CurvePlot, AMovableDotIsDraggedAndKeyedAndAPlaceClicked) {
+  CurvePlot plot;
+  plot.resize(600, 320);
+  plot.QWidget::show();
+  plot.show(plane(true));
+  QTest::qWait(20);
+  struct Moved {
+    double x, y;
+    bool done;
+  };
+  std::vector<Moved> moves;
+  std::vector<QPointF> clicks;
+  QObject::connect(&plot, &CurvePlot::handleMoved, &plot, [&](int, double x, double y, bool done) {
+    moves.push_back({x, y, done});
+  });
+  QObject::connect(&plot, &CurvePlot::placeClicked, &plot, [&](double x, double y) { clicks.emplace_back(x, y); });
+  auto* canvas = plot.plot();
+  const auto at = [&](double x, double y) {
+    return QPoint(qRound(canvas->xAxis->coordToPixel(x)), qRound(canvas->yAxis->coordToPixel(y)));
+  };
+  EXPECT_NEAR(canvas->xAxis->range().upper, 200, 1e-9);
+  EXPECT_TRUE(plot.readout().isEmpty()); // a ground has nothing to read
+  QTest::mousePress(canvas, Qt::LeftButton, {}, at(100, 1));
+  QTest::mouseMove(canvas, at(120, 1.5));
+  QTest::mouseRelease(canvas, Qt::LeftButton, {}, at(140, 2));
+  ASSERT_GE(moves.size(), 2U);
+  EXPECT_FALSE(moves.front().done);
+  EXPECT_TRUE(moves.back().done);
+  EXPECT_NEAR(moves.back().x, 140, 1);
+  EXPECT_NEAR(moves.back().y, 2, 0.05);
+  EXPECT_TRUE(clicks.empty());
+  QTest::mouseClick(canvas, Qt::LeftButton, {}, at(30, 3));
+  ASSERT_EQ(clicks.size(), 1U);
+  EXPECT_NEAR(clicks[0].x(), 30, 1);
+  // Keys go on from where the last one led, though the dot stays until something is pencilled.
+  moves.clear();
+  canvas->setFocus();
+  for (int i = 0; i < 3; ++i)
+    QTest::keyClick(canvas, Qt::Key_Right);
+  ASSERT_EQ(moves.size(), 3U);
+  EXPECT_NEAR(moves[2].x - 100, 3 * (moves[0].x - 100), 1e-6);
+  QTest::keyClick(canvas, Qt::Key_Up, Qt::ShiftModifier);
+  EXPECT_GT(moves.back().y, 1.1);
+  // One that is not movable stays.
+  moves.clear();
+  plot.show(plane(false));
+  QTest::mousePress(canvas, Qt::LeftButton, {}, at(100, 1));
+  QTest::mouseRelease(canvas, Qt::LeftButton, {}, at(140, 2));
+  EXPECT_TRUE(moves.empty());
+  plot.clear();
+  plot.show(responses(1)); // another kind of picture, nothing left of the former one
+  EXPECT_EQ(canvas->plottableCount(), static_cast<int>(plot.picture().curves.size()));
+}
+
+TEST(CurvePlot, NamedPlacesStandInPlaceOfNumbersAndRangesAreKept) {
+  CurvePlot plot;
+  plot.resize(600, 320);
+  plot.QWidget::show();
+  auto picture = plane(false);
+  picture.axes.reset();
+  picture.panes[0].xTicks = {{0, QStringLiteral("jack")}, {100, QStringLiteral("V1a\n12 dB left")}};
+  picture.panes[0].range = {{-3, 7}};
+  plot.show(picture);
+  QTest::qWait(20);
+  EXPECT_EQ(plot.plot()->yAxis->range(), QCPRange(-3, 7));
+  const auto ticker = plot.plot()->xAxis->ticker().dynamicCast<QCPAxisTickerText>();
+  ASSERT_TRUE(ticker);
+  EXPECT_EQ(ticker->ticks().value(0), QStringLiteral("jack"));
+}
+
+/// What may be typed into is told of; the rest of a table is not to be changed.
+TEST(FigureSheet, ACellTakesWhatIsTypedWhereItMay) {
+  FigureSheet sheet;
+  sheet.resize(500, 200);
+  sheet.show();
+  QStringList typed;
+  std::vector<FigureSheet::Row> rows;
+  for (const char* name : {"V1a", "V1b"}) {
+    FigureSheet::Row row;
+    row.cells.push_back({QString::fromLatin1(name)});
+    FigureSheet::Cell cell{QStringLiteral("1 V")};
+    cell.typed = [&typed, name](const QString& text) { typed << QLatin1String(name) + QLatin1Char('=') + text; };
+    row.cells.push_back(std::move(cell));
+    rows.push_back(std::move(row));
+  }
+  sheet.setSheet({QStringLiteral("tube"), QStringLiteral("read")}, rows);
+  const auto edit = [&](int row, int column, const QString& text) {
+    sheet.setCurrentIndex(sheet.model()->index(row, column));
+    sheet.edit(sheet.currentIndex());
+    auto* editor = sheet.viewport()->findChild<QLineEdit*>();
+    if (!editor) return false;
+    editor->selectAll();
+    QTest::keyClicks(editor, text);
+    QTest::keyClick(editor, Qt::Key_Return);
+    QTest::qWait(30);
+    return true;
+  };
+  EXPECT_TRUE(typed.isEmpty()); // filling it is no typing
+  EXPECT_TRUE(edit(1, 1, QStringLiteral("160")));
+  EXPECT_EQ(typed, QStringList{QStringLiteral("V1b=160")});
+  EXPECT_FALSE(sheet.model()->flags(sheet.model()->index(0, 0)) & Qt::ItemIsEditable);
+}
+
 TEST(FigureSheet, SortsByValueKeepsItsChoiceAndCopiesWhatIsShown) {
   FigureSheet sheet;
   sheet.setSheet({QStringLiteral("name"), QStringLiteral("value")},

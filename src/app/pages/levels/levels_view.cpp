@@ -126,7 +126,7 @@ void ChainView::ask(const Answers<predict::Idle>&) {
   const auto now = played();
   levels_.ask({now.hertz, now.inputPeak, false});
   waves_.ask({now.hertz, now.inputPeak, true});
-  first_.ask({hertz(), predict::ClippingQuestion::Which::first});
+  first_.ask({now.hertz, predict::ClippingQuestion::Which::first});
 }
 
 void ChainView::clear() {
@@ -144,7 +144,8 @@ void ChainView::say() {
   const auto* now = clipping_.nowValue();
   if (const auto* limit = pencil ? pencil : ink) {
     answer_->setText(tr("First to clip: %1, by %2, at %3 in")
-                         .arg(tubesOf(*limit), wordsOf(limit->kind), InputBox::level(limit->inputPeak)));
+                         .arg(tubesOf(*limit), wordsOf(limit->kind), InputBox::level(limit->inputPeak)) +
+                     (played().hertz > 0 ? QString() : tr(" at %1").arg(readingOf(now->hertz, Unit::hertz))));
   } else if (now) {
     answer_->setText(tr("Nothing clips under %1 in").arg(InputBox::level(predict::mostInputPeak)));
   } else if (const auto* problem = clipping_.problem(); problem && !problem->cancelled) {

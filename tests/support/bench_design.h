@@ -1,0 +1,19 @@
+// Sections put together by a test: each with its file's own values but for the settings given, fed from rail "A".
+#pragma once
+
+#include "predict/idle.h"
+#include "support/samples.h"
+
+namespace vinegar::testing_support {
+
+using Settings = std::map<std::string, std::map<std::string, amp::Setting>>; ///< by ref and field
+
+amp::SectionUse use(const std::string& id, const std::string& section, const Settings& settings = {});
+/// A line source, these sections, and a bench supply.
+amp::Design benchDesign(std::vector<amp::SectionUse> line, double volts = 300);
+/// Compiled and at rest; throws what is wrong with it.
+predict::Idle atRest(const amp::Design& design);
+/// The sample of that name, at rest.
+predict::Idle sampleAtRest(const std::string& name);
+
+} // namespace vinegar::testing_support
