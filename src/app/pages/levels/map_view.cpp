@@ -172,7 +172,9 @@ void MapView::draw() {
     }
     return apart < 1;
   };
-  for (const auto& [key, curve] : lines) {
+  for (const auto& entry : lines) {
+    const auto& key = entry.first;
+    const auto& curve = entry.second;
     if (shownLines.size() == mostLines) break;
     if (curve.x.size() < 2 ||
         std::any_of(shownLines.begin(), shownLines.end(), [&](const auto* other) { return runsWith(curve, *other); }))
