@@ -15,7 +15,6 @@ namespace vinegar::predict {
 namespace {
 
 using circuit::Node;
-using circuit::System;
 
 constexpr int rise = 4, settled = 2, samplesPerPeriod = 64; ///< periods of a wave, and what is kept of the last
 constexpr double half = 0.5;                                ///< of the slope at rest: the limit
@@ -185,13 +184,15 @@ void raise(const StagePorts& stage, bool up, double most,
   if (crest.size() <= 0) return;
   double before = 0;
   Worst last;
-  for (double drive = std::min(stage.quietVolts() / crest.size(), most / 2); drive <= most; drive *= pace) {
+  double drive = std::min(stage.quietVolts() / crest.size(), most / 2);
+  while (drive <= most) {
     if (!crest.at(drive)) return;
     Worst worst;
     watch.look(crest.volts(), worst);
     if (!seen(drive, before, worst, last, crest.volts())) return;
     last = worst;
     before = drive;
+    drive *= pace;
   }
 }
 
@@ -450,8 +451,8 @@ tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Lib
   const double top = question.which == Which::lowest ? std::min(mostInput, 12 * least) : mostInput;
   // From where nothing is met, up to where something is; one asked limit alone needs no more.
   bool met = false;
-  for (double at = std::min(least, mostInput) / (one ? 1.0 : 1.5); at <= top * 1.7 && !(one && met);
-       at *= one && at < 1.1 * least ? 1.06 : 1.7) {
+  double at = std::min(least, mostInput) / (one ? 1.0 : 1.5);
+  while (at <= top * 1.7 && !(one && met)) {
     const auto& worst = search.at(std::min(at, mostInput));
     if (stopped) return tl::unexpected(Problem::stopped());
     if (!worst) {
@@ -462,6 +463,7 @@ tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Lib
     for (std::size_t s = 0; s < all; ++s)
       met = met || (asked(s) && (*worst)[s].least() < half);
     if (at >= mostInput) break;
+    at *= one && at < 1.1 * least ? 1.06 : 1.7;
   }
   for (std::size_t s = 0; s < all; ++s)
     for (std::size_t k = 0; k < kinds; ++k) {

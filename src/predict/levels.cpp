@@ -100,6 +100,7 @@ tl::expected<Levels, Problem> levelsAt(const Idle& idle, const amp::Library& lib
   std::optional<Wave> wave;
   if (question.waves) {
     std::vector<Node> nodes;
+    nodes.reserve(places.size());
     for (const auto& place : places)
       nodes.push_back(place.out);
     auto driven = driveAmplifier(signal, question.inputPeak, nodes, goOn);

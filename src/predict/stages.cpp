@@ -445,14 +445,14 @@ tl::expected<StageCurves, Problem> predictStageCurves(const Idle& idle, const am
     curves.plates.push_back(std::move(curve));
   };
   if (composite)
-    for (double drive = -rest.gridVolts; drive >= rest.gridVolts - 1e-9; drive += rest.gridVolts / 4)
-      lineAt(drive);
+    for (int quarter = 4; quarter >= -4; --quarter)
+      lineAt(-rest.gridVolts * quarter / 4);
   else
-    for (double volts = 0; volts >= cutOff - step; volts -= step)
-      lineAt(volts);
+    for (int line = 0; line <= static_cast<int>(-cutOff / step) + 1; ++line)
+      lineAt(-step * line);
 
   if (rest.plateWattsLimit && !composite)
-    for (double volts = curves.mostVolts / 60; volts <= curves.mostVolts; volts *= 1.06) {
+    for (const double volts : circuit::logSpaced(curves.mostVolts / 60, curves.mostVolts, 70)) {
       curves.limit.volts.push_back(volts);
       curves.limit.amps.push_back(*rest.plateWattsLimit / volts);
     }
