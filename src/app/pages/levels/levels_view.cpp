@@ -271,8 +271,8 @@ void ChainView::draw() {
   for (std::size_t pane = 0; pane < picture.panes.size(); ++pane)
     if (high[pane] >= low[pane])
       picture.panes[pane].range = {low[pane] - (sides ? 20 : 12), high[pane] + (sides ? 20 : 12)};
-  // Both panes share the width; an unseen pair of points keeps it.
-  picture.curves.push_back({{}, {-0.6, right + 0.4}, {NAN, NAN}, Look::inkThin, 0});
+  // Both panes share the width; a pair of points far below what is seen keeps it.
+  picture.curves.push_back({{}, {-0.6, right + 0.4}, {-300, -300}, Look::inkThin, 0});
   plot_->show(std::move(picture));
 }
 
