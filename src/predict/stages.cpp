@@ -136,7 +136,7 @@ private:
   void readSignal(const StagePorts& stage, const amp::CompiledPart& part, StageReadings& readings) const {
     const Pins pins(part);
     const auto use = useOf(signal_, part, stage.drivesTransformer());
-    const auto [in, out] = std::pair{use.in, use.out};
+    const Node in = use.in, out = use.out;
     readings.kind = use.kind == StageKind::power && pushes(stage) ? StageKind::powerPair : use.kind;
     const auto gainIn = [&](const Eigen::VectorXcd& x) {
       return std::abs(SmallSignal::voltsOf(x, out) / SmallSignal::voltsOf(x, in));
