@@ -70,11 +70,14 @@ private:
 /// The stage alone, its surroundings linear and without memory, at the crest of ever more drive.
 class Crest {
 public:
-  Crest(const StagePorts& stage, bool up) : stage_(stage) {
-    // The phase of what controls the stage counts as none.
+  /// `up`: of that tube's own grid.
+  Crest(const StagePorts& stage, std::size_t tube, bool up) : stage_(stage) {
+    // The phase of what controls the stage counts as none: the tube's own drive, or the strongest where it has none.
     std::complex<double> control = 0;
-    for (const auto& tube : stage.tubes())
-      if (std::abs(stage.drive()[tube.grid()]) > 1.001 * std::abs(control)) control = stage.drive()[tube.grid()];
+    for (const auto& other : stage.tubes())
+      if (std::abs(stage.drive()[other.grid()]) > std::abs(control)) control = stage.drive()[other.grid()];
+    if (const auto own = stage.drive()[stage.tubes()[tube].grid()]; std::abs(own) > 0.05 * std::abs(control))
+      control = own;
     const auto turn = std::abs(control) > 0 ? std::conj(control) / std::abs(control) : 1.0;
     drive_ = (stage.drive() * turn).real() * (up ? 1 : -1);
     size_ = std::abs(control);
@@ -176,11 +179,11 @@ Limit limitOf(const StagePorts& stage, std::size_t kind, double inputPeak) {
 
 /// Raises the drive of the stage alone until `seen` says enough or nothing is found: its arguments are the drive of the
 /// source, peak, the one before (0: none), what the stage came to at both, and the port volts now.
-void raise(const StagePorts& stage, bool up, double most,
+void raise(const StagePorts& stage, std::size_t tube, bool up, double most,
            const std::function<bool(double, double, const Worst&, const Worst&, const Eigen::VectorXd&)>& seen) {
   constexpr double pace = 1.25;
   Watch watch(stage);
-  Crest crest(stage, up);
+  Crest crest(stage, tube, up);
   if (crest.size() <= 0) return;
   double before = 0;
   Worst last;
@@ -207,7 +210,7 @@ std::array<double, kinds> localDrives(const StagePorts& stage, double most) {
   std::array<double, kinds> drives;
   drives.fill(std::numeric_limits<double>::infinity());
   for (const bool up : {true, false})
-    raise(stage, up, most, [&](double drive, double before, const Worst& now, const Worst& last, const auto&) {
+    raise(stage, 0, up, most, [&](double drive, double before, const Worst& now, const Worst& last, const auto&) {
       for (std::size_t k = 0; k < kinds; ++k)
         if (now.share[k] < half) drives[k] = std::min(drives[k], crossing(before, drive, last.share[k], now.share[k]));
       return now.least() > 0.2;
@@ -221,9 +224,10 @@ public:
   /// Cores are numbered after the stages.
   Search(const SmallSignal& signal, const std::vector<StagePorts>& stages, const std::vector<Core>& cores)
       : signal_(signal), stages_(stages), cores_(cores) {
-    for (const auto& stage : stages)
-      for (const auto& tube : stage.tubes())
-        nodes_.insert(nodes_.end(), tube.part->nodes.begin(), tube.part->nodes.end());
+    for (const auto& stage : stages) {
+      const auto own = stage.nodes();
+      nodes_.insert(nodes_.end(), own.begin(), own.end());
+    }
     for (const auto& core : cores)
       nodes_.push_back(core.flux);
   }
@@ -241,17 +245,10 @@ public:
     Eigen::Index row = 0;
     for (std::size_t s = 0; s < stages_.size(); ++s) {
       Watch watch(stages_[s]);
-      Eigen::VectorXd ports(stages_[s].rest().size());
-      const auto first = row;
-      for (Eigen::Index k = 0; k < wave->volts.cols(); ++k) {
-        row = first;
-        for (const auto& tube : stages_[s].tubes()) {
-          for (Eigen::Index p = 0; p < tube.count; ++p)
-            ports[tube.first + p] = wave->volts(row + p, k) - wave->volts(row + tube.count, k);
-          row += tube.count + 1;
-        }
-        watch.look(ports, worst[s]);
-      }
+      const auto count = static_cast<Eigen::Index>(stages_[s].nodes().size());
+      for (Eigen::Index k = 0; k < wave->volts.cols(); ++k)
+        watch.look(stages_[s].portsOf(wave->volts.col(k).segment(row, count)), worst[s]);
+      row += count;
     }
     for (std::size_t c = 0; c < cores_.size(); ++c, ++row)
       for (Eigen::Index k = 0; k < wave->volts.cols(); ++k)
@@ -334,11 +331,12 @@ tl::expected<Wave, Problem> driveAmplifier(const SmallSignal& signal, double inp
   return Wave{hertz, inputPeak, answer->volts.rightCols(samplesPerPeriod)};
 }
 
-std::optional<CrestLimit> crestLimit(const StagePorts& stage, const SmallSignal& signal, bool gridUp, double mostPeak) {
+std::optional<CrestLimit> crestLimit(const StagePorts& stage, std::size_t tube, const SmallSignal& signal, bool gridUp,
+                                     double mostPeak) {
   std::optional<CrestLimit> limit;
   const double input = std::abs(signal.input());
   Eigen::VectorXd volts = stage.rest();
-  raise(stage, gridUp, mostPeak / input,
+  raise(stage, tube, gridUp, mostPeak / input,
         [&](double drive, double before, const Worst& now, const Worst& last, const Eigen::VectorXd& ports) {
           for (std::size_t k = 0; k + 1 < kinds; ++k)
             if (now.share[k] < half) {
@@ -349,7 +347,7 @@ std::optional<CrestLimit> crestLimit(const StagePorts& stage, const SmallSignal&
               Eigen::VectorXd amps;
               Eigen::MatrixXd slopes;
               stage.evaluate(there, amps, slopes);
-              const auto plate = stage.tubes().front().plate();
+              const auto plate = stage.tubes()[tube].plate();
               limit =
                   CrestLimit{static_cast<Limit::Kind>(k), at * input, there[plate] - stage.rest()[plate], amps[plate]};
             }

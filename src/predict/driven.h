@@ -35,14 +35,15 @@ struct Limit {
   bool operator==(const Limit&) const = default;
 };
 
-/// The first limit that a stage meets with the crest of its grid's wave upward or downward, the rest of the amplifier
-/// being linear, and how far its first tube's plate has then moved against its cathode.
+/// The first limit that a stage meets with the crest of one of its tubes' grid waves upward or downward, the rest of
+/// the amplifier being linear, and how far that tube's plate has then moved against its cathode.
 struct CrestLimit {
   Limit::Kind kind = Limit::Kind::gridCurrent;
   double inputPeak = 0, plateVolts = 0, plateAmps = 0;
 };
 /// Microseconds. Nothing where none is met under `mostPeak` or no state is found on the way.
-std::optional<CrestLimit> crestLimit(const StagePorts& stage, const SmallSignal& signal, bool gridUp, double mostPeak);
+std::optional<CrestLimit> crestLimit(const StagePorts& stage, std::size_t tube, const SmallSignal& signal, bool gridUp,
+                                     double mostPeak);
 /// The most of an input, volts peak, that limits are looked for under: no instrument or player gives more.
 constexpr double mostInputPeak = 10;
 

@@ -53,25 +53,26 @@ const amp::CompiledPart* speakerOf(const amp::Circuit& circuit) {
   return nullptr;
 }
 
-/// Watts that the loudspeaker takes for these volts, peak: by the current that flows into it.
-double speakerWatts(const SmallSignal& signal, const amp::CompiledPart& speaker, double scale) {
-  const auto& system = *signal.idle().point.system;
-  const auto unknowns = signal.answerWith({});
-  std::complex<double> into = 0; // what its devices draw at its first pin
-  const Node pin = speaker.nodes.front();
+/// What turns into heat and sound in the loudspeaker is what its resistors take: coil, eddies, the moving part.
+struct SpeakerResistor {
+  Node from, to;
+  double ohms;
+};
+std::vector<SpeakerResistor> resistorsOf(const amp::Circuit& circuit, const amp::CompiledPart& speaker) {
+  std::vector<SpeakerResistor> resistors;
   for (const int index : speaker.devices) {
-    const auto& device = system.netlist().devices()[static_cast<std::size_t>(index)];
-    if (std::find(device.nodes.begin(), device.nodes.end(), pin) == device.nodes.end()) continue;
-    circuit::System::Stamps stamps;
-    system.stampsOf(index, device.law, stamps);
-    const int row = circuit::System::row(pin);
-    for (const auto& g : stamps.conductance)
-      if (g.row() == row) into += g.value() * unknowns[g.col()];
-    for (const auto& c : stamps.storage)
-      if (c.row() == row)
-        into += std::complex<double>(0, 2 * std::numbers::pi * signal.hertz() * c.value()) * unknowns[c.col()];
+    const auto& device = circuit.netlist.devices()[static_cast<std::size_t>(index)];
+    if (const auto* resistor = std::get_if<circuit::Resistor>(&device.law))
+      resistors.push_back({device.nodes[0], device.nodes[1], resistor->ohms});
   }
-  return 0.5 * scale * scale * (signal.volts(pin) * std::conj(into)).real();
+  return resistors;
+}
+
+double speakerWatts(const SmallSignal& signal, const amp::CompiledPart& speaker, double scale) {
+  double watts = 0;
+  for (const auto& r : resistorsOf(*signal.idle().circuit, speaker))
+    watts += 0.5 * scale * scale * std::norm(signal.volts(r.from) - signal.volts(r.to)) / r.ohms;
+  return watts;
 }
 
 /// Feedback as it is: by what the gain would be without its resistors.
@@ -97,12 +98,18 @@ tl::expected<Levels, Problem> levelsAt(const Idle& idle, const amp::Library& lib
   Levels levels{question.hertz, question.inputPeak, {}, {}, feedbackOf(signal)};
   const auto places = placesOf(circuit, library);
   const double scale = question.inputPeak / std::abs(signal.input());
+  const auto* speaker = speakerOf(circuit);
   std::optional<Wave> wave;
   if (question.waves) {
     std::vector<Node> nodes;
     nodes.reserve(places.size());
     for (const auto& place : places)
       nodes.push_back(place.out);
+    if (speaker)
+      for (const auto& r : resistorsOf(circuit, *speaker)) {
+        nodes.push_back(r.from);
+        nodes.push_back(r.to);
+      }
     auto driven = driveAmplifier(signal, question.inputPeak, nodes, goOn);
     if (!driven) return tl::unexpected(driven.error());
     wave = std::move(*driven);
@@ -134,8 +141,8 @@ tl::expected<Levels, Problem> levelsAt(const Idle& idle, const amp::Library& lib
   for (const auto& tubes : stagesOf(circuit)) {
     const StagePorts stage(signal, tubes);
     if (!stage.drive().allFinite() || stage.amps().norm() <= 1e-12 * std::abs(signal.input())) continue;
-    const auto up = crestLimit(stage, signal, true, mostInputPeak);
-    const auto down = crestLimit(stage, signal, false, mostInputPeak);
+    const auto up = crestLimit(stage, 0, signal, true, mostInputPeak);
+    const auto down = crestLimit(stage, 0, signal, false, mostInputPeak);
     for (auto& level : levels.sections) {
       if (std::find(level.tubes.begin(), level.tubes.end(), tubes.front()->resolved.name) == level.tubes.end())
         continue;
@@ -150,15 +157,13 @@ tl::expected<Levels, Problem> levelsAt(const Idle& idle, const amp::Library& lib
       put(down, level.downDecibels, level.downKind);
     }
   }
-  if (const auto* speaker = speakerOf(circuit)) {
-    if (!wave) {
-      levels.speakerWatts = speakerWatts(signal, *speaker, scale);
-    } else {
-      // What it takes grows with the square of the volts that are on it.
-      const double linear = std::abs(signal.volts(speaker->nodes.front()));
-      for (std::size_t p = 0; p < places.size(); ++p)
-        if (places[p].out == speaker->nodes.front() && linear > 0)
-          levels.speakerWatts = speakerWatts(signal, *speaker, std::numbers::sqrt2 * levels.sections[p].rms / linear);
+  if (speaker && !wave) levels.speakerWatts = speakerWatts(signal, *speaker, scale);
+  if (speaker && wave) {
+    auto row = static_cast<Eigen::Index>(places.size());
+    levels.speakerWatts = 0;
+    for (const auto& r : resistorsOf(circuit, *speaker)) {
+      *levels.speakerWatts += (wave->volts.row(row) - wave->volts.row(row + 1)).array().square().mean() / r.ohms;
+      row += 2;
     }
   }
   return levels;
@@ -282,6 +287,18 @@ const LevelMap::Column* LevelMap::columnAt(double setting) const {
   for (const auto& column : columns)
     if (!nearest || std::abs(column.setting - setting) < std::abs(nearest->setting - setting)) nearest = &column;
   return nearest;
+}
+
+std::optional<double> LevelMap::settingFor(const Limit& limit, double here, double inputPeak) const {
+  const auto own = [&](const Column& column) {
+    const auto* found = alike(column.limits, limit, true);
+    return found ? found->inputPeak : std::numeric_limits<double>::infinity();
+  };
+  const auto* now = columnAt(here);
+  if (!now) return std::nullopt;
+  for (const auto& column : columns)
+    if (limit.inputPeak * own(column) / own(*now) <= inputPeak) return column.setting;
+  return std::nullopt;
 }
 
 std::optional<double> LevelMap::cleanUpTo(double setting) const {

@@ -27,7 +27,7 @@ struct SectionLevel {
 struct Levels {
   double hertz = 0, inputPeak = 0;
   std::vector<SectionLevel> sections;     ///< the main line first, then each chain
-  std::optional<double> speakerWatts;     ///< at the speaker, by its resistance at that frequency
+  std::optional<double> speakerWatts;     ///< that the speaker takes, harmonics and all
   std::optional<double> feedbackDecibels; ///< what all feedback chains together take
 };
 
@@ -71,6 +71,9 @@ struct LevelMap {
   std::vector<Column> columns;
   /// The one nearest to that setting; null without columns.
   [[nodiscard]] const Column* columnAt(double setting) const;
+  /// The lowest setting at which this input, peak, meets a limit that was found on waves at the setting `here`: as far
+  /// as the stage's own limits move with the control, so does that one. Nothing where it is met at none.
+  [[nodiscard]] std::optional<double> settingFor(const Limit& limit, double here, double inputPeak) const;
   /// The input, peak, at which anything clips at that setting; nothing under mostInputPeak.
   [[nodiscard]] std::optional<double> cleanUpTo(double setting) const;
   /// How far the control can be turned up before anything clips at this input: 0 to 1; nothing where it clips at once.

@@ -122,6 +122,24 @@ StagePorts::StagePorts(const SmallSignal& signal, const std::vector<const amp::C
     eachAtRest_.push_back(std::abs(current[tube.plate()]));
 }
 
+std::vector<Node> StagePorts::nodes() const {
+  std::vector<Node> nodes;
+  for (const auto& tube : tubes_)
+    nodes.insert(nodes.end(), tube.part->nodes.begin(), tube.part->nodes.end());
+  return nodes;
+}
+
+Eigen::VectorXd StagePorts::portsOf(const Eigen::Ref<const Eigen::VectorXd>& nodeVolts) const {
+  Eigen::VectorXd ports(rest_.size());
+  Eigen::Index first = 0;
+  for (const auto& tube : tubes_) {
+    ports.segment(tube.first, tube.count) =
+        nodeVolts.segment(first, tube.count).array() - nodeVolts[first + tube.count];
+    first += tube.count + 1;
+  }
+  return ports;
+}
+
 void StagePorts::evaluate(const Eigen::VectorXd& volts, Eigen::VectorXd& amps, Eigen::MatrixXd& slopes) const {
   amps.resize(rest_.size());
   slopes.setZero(rest_.size(), rest_.size());

@@ -65,6 +65,9 @@ public:
   StagePorts(const SmallSignal& signal, const std::vector<const amp::CompiledPart*>& tubes);
 
   [[nodiscard]] const std::vector<Tube>& tubes() const { return tubes_; }
+  /// Of the circuit, every pin of every tube, and the ports' volts from theirs, in that order.
+  [[nodiscard]] std::vector<circuit::Node> nodes() const;
+  [[nodiscard]] Eigen::VectorXd portsOf(const Eigen::Ref<const Eigen::VectorXd>& nodeVolts) const;
   [[nodiscard]] const Eigen::VectorXd& rest() const { return rest_; }
   [[nodiscard]] const Eigen::MatrixXcd& impedance() const { return impedance_; }
   [[nodiscard]] const Eigen::VectorXcd& drive() const { return drive_; }

@@ -86,13 +86,12 @@ public:
     const auto& point = signal_.idle().point;
     const bool heard = signal_.stands() && stage.amps().allFinite() &&
                        stage.amps().norm() > audible * std::abs(signal_.input()) * stage.restSlopes().norm();
-    const auto up = heard ? crestLimit(stage, signal_, true, mostInputPeak) : std::nullopt;
-    const auto down = heard ? crestLimit(stage, signal_, false, mostInputPeak) : std::nullopt;
-    for (const auto& tube : stage.tubes()) {
+    for (std::size_t t = 0; t < stage.tubes().size(); ++t) {
+      const auto& tube = stage.tubes()[t];
       StageReadings readings;
       readings.tube = readingOf(point, tube.part->resolved.name);
       if (const auto* type = library_.tubes.find(readings.tube.type)) {
-        readings.bottleRating = type->limits.system;
+        readings.ratingSystem = type->limits.system;
         readings.screenWattsLimit = type->limits.screenWatts;
         readings.plateVoltsLimit = type->limits.plateVolts;
         readings.screenVoltsLimit = type->limits.screenVolts;
@@ -101,9 +100,12 @@ public:
       }
       readNeighbours(*tube.part, readings);
       if (heard) readSignal(stage, *tube.part, readings);
-      readings.up = up;
-      readings.down = down;
-      if (up && down) readings.restBetween = down->inputPeak / (up->inputPeak + down->inputPeak);
+      if (heard) {
+        readings.up = crestLimit(stage, t, signal_, true, mostInputPeak);
+        readings.down = crestLimit(stage, t, signal_, false, mostInputPeak);
+      }
+      if (const auto& up = readings.up, &down = readings.down; up && down)
+        readings.restBetween = down->inputPeak / (up->inputPeak + down->inputPeak);
       into.push_back(std::move(readings));
     }
   }
@@ -326,14 +328,10 @@ tl::expected<Stages, Problem> predictStages(const Idle& idle, const amp::Library
 
 tl::expected<StageReadings, Problem> predictStage(const Idle& idle, const amp::Library& library,
                                                   const std::string& tube, double hertz) {
-  const auto* part = tubePart(*idle.circuit, tube);
-  if (!part) return tl::unexpected(noTube(tube));
-  const SmallSignal signal(idle, hertz);
-  const auto groups = stagesOf(*idle.circuit);
-  std::vector<StageReadings> readings;
-  Reader(signal, library).read(StagePorts(signal, *stageWith(groups, part)), readings);
-  return std::move(
-      *std::find_if(readings.begin(), readings.end(), [&](const StageReadings& own) { return own.tube.name == tube; }));
+  if (!tubePart(*idle.circuit, tube)) return tl::unexpected(noTube(tube));
+  const auto stages = predictStages(idle, library, {hertz, tube});
+  if (!stages) return tl::unexpected(stages.error());
+  return *stages->tube(tube);
 }
 
 std::optional<std::pair<Node, Node>> gainSpan(const SmallSignal& signal, const amp::CompiledPart& tube) {
@@ -384,8 +382,9 @@ tl::expected<StageCurves, Problem> predictStageCurves(const Idle& idle, const am
   const OneTube tube(law, rest, curves.screenFollows);
   curves.dcLine = dcLine(idle, *part, rest);
   if (heard) {
-    curves.up = crestLimit(stage, signal, true, mostInputPeak);
-    curves.down = crestLimit(stage, signal, false, mostInputPeak);
+    const auto number = static_cast<std::size_t>(own - stage.tubes().begin());
+    curves.up = crestLimit(stage, number, signal, true, mostInputPeak);
+    curves.down = crestLimit(stage, number, signal, false, mostInputPeak);
   }
 
   const auto* partner = heard ? partnerOf(stage, question.tube) : nullptr;
@@ -472,24 +471,18 @@ tl::expected<StageLine, Problem> predictStagePath(const Idle& idle, const amp::L
   const auto groups = stagesOf(*idle.circuit);
   const StagePorts stage(signal, *stageWith(groups, part));
   const auto* partner = question.composite ? partnerOf(stage, question.tube) : nullptr;
-  std::vector<Node> nodes(part->nodes.begin(), part->nodes.end());
-  if (partner) nodes.insert(nodes.end(), partner->part->nodes.begin(), partner->part->nodes.end());
-  const auto wave = driveAmplifier(signal, question.inputPeak, nodes, goOn);
+  const auto wave = driveAmplifier(signal, question.inputPeak, stage.nodes(), goOn);
   if (!wave) return tl::unexpected(wave.error());
+  const auto own =
+      std::find_if(stage.tubes().begin(), stage.tubes().end(), [&](const auto& t) { return t.part == part; });
   StageLine path;
-  const auto& devices = idle.point.system->netlist().devices();
-  const auto ampsOf = [&](const amp::CompiledPart& tube, Eigen::Index row, Eigen::Index k) {
-    std::array<double, 4> pins{};
-    const auto count = static_cast<Eigen::Index>(tube.nodes.size());
-    for (Eigen::Index p = 0; p + 1 < count; ++p)
-      pins[static_cast<std::size_t>(p)] = wave->volts(row + p, k) - wave->volts(row + count - 1, k);
-    return circuit::pinsOf(devices[static_cast<std::size_t>(tube.devices.front())].law, pins).current.front();
-  };
-  const auto cathode = static_cast<Eigen::Index>(part->nodes.size()) - 1;
+  Eigen::VectorXd amps;
+  Eigen::MatrixXd slopes;
   for (Eigen::Index k = 0; k <= wave->volts.cols(); ++k) { // closed
-    const auto at = k % wave->volts.cols();
-    path.volts.push_back(wave->volts(0, at) - wave->volts(cathode, at));
-    path.amps.push_back(ampsOf(*part, 0, at) - (partner ? ampsOf(*partner->part, cathode + 1, at) : 0));
+    const Eigen::VectorXd ports = stage.portsOf(wave->volts.col(k % wave->volts.cols()));
+    stage.evaluate(ports, amps, slopes);
+    path.volts.push_back(ports[own->plate()]);
+    path.amps.push_back(amps[own->plate()] - (partner ? amps[partner->plate()] : 0));
   }
   return path;
 }

@@ -30,7 +30,7 @@ struct StageReadings {
   StageKind kind = StageKind::withoutSignal;
   std::string shares;       ///< the tube whose current this one's is, as in a cascode; empty for none
   std::string coupled;      ///< the tube whose plate stands on this one's grid without a capacitor between
-  std::string bottleRating; ///< rating system of the limits
+  std::string ratingSystem; ///< rating system of the limits
   std::optional<double> screenWattsLimit, plateVoltsLimit, screenVoltsLimit;
   std::optional<PublishedFigures> published; ///< of the point nearest to where it works
   std::optional<double> gain; ///< times, from its grid (or cathode) to where the signal leaves, as loaded

@@ -117,6 +117,12 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
     const auto rank = [&](const auto& t) { return t.second == present ? 0 : t.first.empty() ? 1 : 2; };
     return rank(a) < rank(b);
   });
+  // Where both halves of a bottle are at work, a type with one such unit leaves the other without.
+  std::string besides;
+  for (const auto& other : idle.circuit->parts)
+    if (&other != part && !other.devices.empty() && amp::isTube(other.resolved.part->kind) &&
+        amp::bottleOf(other.resolved.name) == amp::bottleOf(part->resolved.name))
+      besides = other.resolved.name;
   Swaps swaps;
   const auto start = warmthOf(idle);
   const TubeReading* before = nullptr;
@@ -145,6 +151,8 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
     row.heaterAmps = type->heaterAmps;
     row.heaterLeftAmps = left;
     row.against = objections(row, *swapped, library, *type);
+    if (!besides.empty() && type != present && library.tubes.otherHalf(*type) != type)
+      row.against.insert(row.against.begin(), fmt::format("one such unit in its bottle: {} needs another", besides));
     // Back to the same share of its rating where it is a power tube, else to the same current.
     if (type != present && before) {
       const auto& own = row.stage.tube;

@@ -197,9 +197,8 @@ TEST(Levels, SpeakerWattsAreVoltsSquaredOverTheSpeakersResistance) {
         into += unknowns[system.branch(device) + static_cast<int>(w)] * (nodes[2 * w] == node ? -1.0 : 1.0) *
                 (1e-3 / std::abs(signal.input()));
   }
-  if (std::abs(into) > 0) {
-    EXPECT_NEAR(*levels->speakerWatts, 0.5 * (volts * std::conj(into)).real(), 0.03 * *levels->speakerWatts);
-  }
+  ASSERT_GT(std::abs(into), 0);
+  EXPECT_NEAR(*levels->speakerWatts, 0.5 * (volts * std::conj(into)).real(), 0.03 * *levels->speakerWatts);
 }
 
 TEST(LevelMap, AgreesWithClippingAtTheSettingItself) {
@@ -239,15 +238,42 @@ TEST(CleanPower, IsWhatTheSpeakerTakesWhereTheOutputStageBeginsToClip) {
   EXPECT_FALSE(none->power);
 }
 
+TEST(Levels, TheSpeakersWattsInAWaveAreThoseOfSmallSignalsUntilItClips) {
+  const auto idle = sampleAtRest("slipway-18");
+  const auto watts = [&](double peak, bool waves) {
+    return *predictLevels(idle, library(), {1000, peak, waves})->speakerWatts;
+  };
+  EXPECT_NEAR(watts(5e-4, true) / watts(5e-4, false), 1, 0.02);
+  // Clipped, a pair cannot give more than what its supply does: 319 V and what it draws then.
+  EXPECT_LT(watts(0.1, true), 0.1 * watts(0.1, false));
+  EXPECT_GT(watts(0.1, true), watts(5e-3, true));
+}
+
+TEST(LevelMap, TheSettingAtWhichALimitIsMetIsWhereItsWavesMeetIt) {
+  auto design = sample("slipway-18").ink;
+  const auto idle = atRest(design);
+  const auto first = *predictClipping(idle, library(), {1000, ClippingQuestion::Which::first})->first();
+  const auto map = predictLevelMap(idle, library(), {"Volume", 1000, 40, false});
+  const double input = first.inputPeak * 6; // met with the control turned down
+  const auto setting = map->settingFor(first, design.knobs.at("Volume"), input);
+  ASSERT_TRUE(setting);
+  const auto limitAt = [&](double turn) {
+    design.knobs["Volume"] = turn;
+    return predictClipping(atRest(design), library(), {1000, ClippingQuestion::Which::first})->first()->inputPeak;
+  };
+  EXPECT_LE(limitAt(*setting), input * 1.03);            // met there,
+  EXPECT_GE(limitAt(*setting - 1.5 / 39), input * 0.97); // and a column and a half below not yet
+  EXPECT_FALSE(map->settingFor(first, design.knobs.at("Volume"), 1e-9));
+}
+
 TEST(Levels, OfADesignWithoutSourceSayWhatIsMissing) {
   auto design = benchDesign({use("stage", "triode-common-cathode"), use("end", "line-load")});
   design.line.erase(design.line.begin());
-  const auto idle = predictIdle(design, library());
-  if (!idle) return;
-  const auto levels = predictLevels(*idle, library(), {});
+  const auto idle = atRest(design);
+  const auto levels = predictLevels(idle, library(), {});
   ASSERT_FALSE(levels);
   EXPECT_NE(levels.error().line().find("signal"), std::string::npos);
-  EXPECT_TRUE(predictClipping(*idle, library(), {})->limits.empty());
+  EXPECT_TRUE(predictClipping(idle, library(), {})->limits.empty());
 }
 
 TEST(Levels, TheWorstOfTheRangeIsNoBetterThanAnyOfItsTones) {

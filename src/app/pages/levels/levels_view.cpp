@@ -12,8 +12,8 @@
 #include <QSignalBlocker>
 #include <QVBoxLayout>
 #include <cmath>
-#include <limits>
 #include <numbers>
+#include <set>
 
 namespace vinegar::app {
 namespace {
@@ -177,11 +177,10 @@ void ChainView::draw() {
   picture.silent = true;
   auto sections = any->sections;
   // A single part between two places, as feedback is, has no picture of its own.
-  std::erase_if(sections, [&](const SectionLevel& section) {
-    return section.chain != "line" && std::none_of(sections.begin(), sections.end(), [&](const SectionLevel& other) {
-             return other.chain == section.chain && !other.tubes.empty();
-           });
-  });
+  std::set<std::string> shown{"line"};
+  for (const auto& section : sections)
+    if (!section.tubes.empty()) shown.insert(section.chain);
+  std::erase_if(sections, [&](const SectionLevel& section) { return !shown.contains(section.chain); });
   const bool sides = std::any_of(sections.begin(), sections.end(), [](const auto& s) { return s.chain != "line"; });
   CurvePlot::Pane::Ticks volts;
   for (int decade = -6; decade <= 3; ++decade)
@@ -379,24 +378,14 @@ void OrderView::draw() {
       for (const auto& other : ink->limits)
         if (other.kind == limit.kind && other.tubes == limit.tubes) before = InputBox::level(other.inputPeak);
     if (ink) row.cells.push_back({before});
-    // The lowest setting of the control at which this input meets it: as far as the stage's own limits move with the
-    // control, so does what was found on waves.
     QString setting = limit.isClipping() ? tr("not by this control") : QString();
     double order = 99;
-    const auto own = [&](const predict::LevelMap::Column& column) {
-      for (const auto& l : column.limits)
-        if (l.tubes == limit.tubes) return l.inputPeak;
-      return std::numeric_limits<double>::infinity();
-    };
     if (map && limit.isClipping()) {
       const auto& knobs = page().session().pencilled().knobs;
       const auto knob = knobs.find(map->control);
-      const auto* here = map->columnAt(knob == knobs.end() ? 0.5 : knob->second);
-      for (const auto& column : map->columns) {
-        if (!here || !(limit.inputPeak * own(column) / own(*here) <= input)) continue;
-        setting = column.setting <= 0 ? tr("at any") : QString::number(10 * column.setting, 'f', 1);
-        order = column.setting;
-        break;
+      if (const auto met = map->settingFor(limit, knob == knobs.end() ? 0.5 : knob->second, input)) {
+        setting = *met <= 0 ? tr("at any") : QString::number(10 * *met, 'f', 1);
+        order = *met;
       }
     }
     row.cells.push_back({setting, {}, false, false, false, order});

@@ -178,7 +178,7 @@ void TubesView::draw() {
            tube.plateWattsLimit
                ? tr("%1 of %2, %3")
                      .arg(readingOf(tube.plateWatts, Unit::watt), readingOf(*tube.plateWattsLimit, Unit::watt),
-                          QString::fromStdString(stage.bottleRating))
+                          QString::fromStdString(stage.ratingSystem))
                : QString());
     figure(stage.gain ? QString::number(*stage.gain, 'g', 3) : noReading(), stage.gain.value_or(0), false,
            stage.published && stage.published->mu
