@@ -220,7 +220,7 @@ TEST(Stages, TheMillerCornerIsWhereTheGridsOwnResponseIsThreeDecibelsDown) {
                                         use("end", "line-load", {{"C", {{"fitted", false}}}})}));
   const auto stage = predictStages(idle, library())->tubes.front();
   EXPECT_NEAR(*stage.sourceOhms, 221e3, 2e3); // the stopper and the line's own
-  const auto sweep = predictResponse(idle, library(), {"jack", "stage/g", circuit::logSpaced(100, 100e3, 400)});
+  const auto sweep = predictResponse(idle, library(), {"jack", "stage.g", circuit::logSpaced(100, 100e3, 400)});
   ASSERT_TRUE(sweep) << sweep.error().line();
   double corner = 0;
   for (std::size_t k = 0; k < sweep->hertz.size(); ++k)
@@ -239,10 +239,12 @@ TEST(Stages, ThePlatesSwingToEitherLimitIsThatOfTheWave) {
     const auto path = predictStagePath(idle, library(), {stage.tube.name, 1000, limit->inputPeak});
     const auto [low, high] = std::minmax_element(path->volts.begin(), path->volts.end());
     const double swing = (limit->plateVolts < 0 ? *low : *high) - stage.tube.plateVolts;
-    EXPECT_NEAR(swing / limit->plateVolts, 1, 0.05);
+    EXPECT_NEAR(swing / limit->plateVolts, 1, 0.1); // the wave shifts the bias, the stage alone does not
   }
   // Of a pair each tube is told by its own grid: upward takes its own plate down.
-  for (const auto& half : predictStages(testing_support::sampleAtRest("slipway-18"), library(), {1000, "V3"})->tubes) {
+  const auto pair = predictStages(testing_support::sampleAtRest("slipway-18"), library(), {1000, "V3"});
+  ASSERT_EQ(pair->tubes.size(), 2U);
+  for (const auto& half : pair->tubes) {
     EXPECT_LT(half.up->plateVolts, 0) << half.tube.name;
     EXPECT_GT(half.down->plateVolts, 0) << half.tube.name;
   }
