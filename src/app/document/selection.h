@@ -47,6 +47,8 @@ public:
   struct Played {
     double inputPeak = 0.1 * 1.41421356; ///< volts; a clean strum
     double hertz = 1000;                 ///< 0: the worst over the instrument's range
+    /// For whoever can show one frequency only.
+    [[nodiscard]] double tone() const { return hertz > 0 ? hertz : 1000; }
     bool operator==(const Played&) const = default;
   };
   [[nodiscard]] const Played& played() const { return played_; }

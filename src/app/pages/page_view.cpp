@@ -21,6 +21,15 @@ void PageView::setContent(QWidget* content) {
   column->addWidget(state_);
 }
 
+QVBoxLayout* PageView::contentColumn(int spacing) {
+  auto* content = new QWidget;
+  auto* column = new QVBoxLayout(content);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(spacing);
+  setContent(content);
+  return column;
+}
+
 void PageView::own(AskingBase& asking) {
   View::own(asking);
   page_.frame().watch(asking);

@@ -5,6 +5,7 @@
 #include "widgets/figure_sheet.h"
 
 class QStackedWidget;
+class QVBoxLayout;
 
 namespace vinegar::app {
 
@@ -30,6 +31,8 @@ public:
 
 protected:
   void setContent(QWidget* content);
+  /// The same of a column without margins, to be filled.
+  QVBoxLayout* contentColumn(int spacing);
   void own(AskingBase& asking);
   [[nodiscard]] Page& page() const { return page_; }
   /// What it says of a design that has an answer but not what the view is about; empty where there is something.

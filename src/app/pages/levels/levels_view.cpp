@@ -91,17 +91,13 @@ ChainView::ChainView(Page& page)
     : LevelView(page), levels_(page.context().asker, predict::predictLevels, Weight::quick, Of::inkAndNow),
       waves_(page.context().asker, predict::predictLevels, Weight::heavy, Of::inkAndNow),
       first_(page.context().asker, predict::predictClipping, Weight::heavy, Of::inkAndNow) {
-  auto* content = new QWidget;
-  auto* column = new QVBoxLayout(content);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(2);
+  auto* column = contentColumn(2);
   answer_ = answerLabel("clipsFirst", 15);
   column->addWidget(answer_);
   more_ = quietLabel({}, "levelsMore");
   column->addWidget(more_);
   plot_ = new CurvePlot;
   column->addWidget(plot_, 1);
-  setContent(content);
   own(levels_);
   own(waves_);
   own(first_);
@@ -279,10 +275,7 @@ OrderView::OrderView(Page& page)
     : LevelView(page), clipping_(page.context().asker, predict::predictClipping, Weight::heavy, Of::inkAndNow),
       map_(page.context().asker, predict::predictLevelMap, Weight::heavy, Of::now),
       power_(page.context().asker, predict::predictCleanPower, Weight::heavy, Of::now) {
-  auto* content = new QWidget;
-  auto* column = new QVBoxLayout(content);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(4);
+  auto* column = contentColumn(4);
   answer_ = answerLabel("orderAnswer");
   answer_->setWordWrap(true);
   column->addWidget(answer_);
@@ -300,7 +293,6 @@ OrderView::OrderView(Page& page)
   table_->setObjectName(QStringLiteral("order"));
   table_->setAccessibleName(tr("Order of clipping"));
   column->addWidget(table_, 1);
-  setContent(content);
   own(clipping_);
   own(map_);
   own(power_);
@@ -398,17 +390,13 @@ void OrderView::draw() {
 
 GainView::GainView(Page& page)
     : LevelView(page), levels_(page.context().asker, predict::predictLevels, Weight::quick, Of::inkAndNow) {
-  auto* content = new QWidget;
-  auto* column = new QVBoxLayout(content);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(4);
+  auto* column = contentColumn(4);
   answer_ = answerLabel("gainAnswer");
   column->addWidget(answer_);
   table_ = new FigureSheet;
   table_->setObjectName(QStringLiteral("gains"));
   table_->setAccessibleName(tr("Gain of every section"));
   column->addWidget(table_, 1);
-  setContent(content);
   own(levels_);
   levels_.answered = [this](const Answers<Levels>& answers) {
     const auto *ink = answers.inkValue(), *pencil = answers.pencilValue();

@@ -18,7 +18,7 @@ public:
 protected:
   [[nodiscard]] const Selection::Played& played() const { return page().context().selection.played(); }
   /// Hertz of a question that knows no range: its middle.
-  [[nodiscard]] double hertz() const { return played().hertz > 0 ? played().hertz : 1000; }
+  [[nodiscard]] double hertz() const { return played().tone(); }
   void again();
 };
 

@@ -65,10 +65,7 @@ CurvePlot::Curve cleanEdge(const LevelMap& map) {
 MapView::MapView(Page& page)
     : LevelView(page), coarse_(page.context().asker, predict::predictLevelMap, Weight::heavy, Of::inkAndNow),
       exact_(page.context().asker, predict::predictLevelMap, Weight::heavy, Of::inkAndNow) {
-  auto* content = new QWidget;
-  auto* column = new QVBoxLayout(content);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(4);
+  auto* column = contentColumn(4);
   answer_ = answerLabel("mapAnswer");
   column->addWidget(answer_);
   plot_ = new CurvePlot;
@@ -81,7 +78,6 @@ MapView::MapView(Page& page)
   plot_->addTool(control_);
   plot_->addFit();
   column->addWidget(plot_, 1);
-  setContent(content);
   own(coarse_);
   own(exact_);
   coarse_.answered = [this](const auto& answers) {
@@ -223,10 +219,7 @@ void MapView::setState(double setting, double level) {
 
 HeadroomView::HeadroomView(Page& page)
     : LevelView(page), changes_(page.context().asker, predict::predictHeadroom, Weight::heavy, Of::now) {
-  auto* content = new QWidget;
-  auto* column = new QVBoxLayout(content);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(4);
+  auto* column = contentColumn(4);
   auto* row = new QHBoxLayout;
   auto* word = quietLabel(tr("I want"));
   row->addWidget(word);
@@ -248,7 +241,6 @@ HeadroomView::HeadroomView(Page& page)
   table_->setObjectName(QStringLiteral("headroom"));
   table_->setAccessibleName(tr("Changes that help"));
   column->addWidget(table_, 1);
-  setContent(content);
   own(changes_);
   changes_.answered = [this](const auto& answers) { draw(answers); };
   for (auto* box : {wish_, tube_})

@@ -43,10 +43,7 @@ CurvesView::CurvesView(Page& page, TubeChoice& choice)
       stages_(page.context().asker, predict::predictStages, Weight::quick, Of::inkAndNow),
       path_(page.context().asker, predict::predictStagePath, Weight::heavy, Of::now),
       proposals_(page.context().asker, predict::predictProposals, Weight::heavy, Of::now) {
-  auto* content = new QWidget;
-  auto* column = new QVBoxLayout(content);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(4);
+  auto* column = contentColumn(4);
   verdict_ = answerLabel("stageVerdict");
   column->addWidget(verdict_);
   auto* middle = new QHBoxLayout;
@@ -104,7 +101,6 @@ CurvesView::CurvesView(Page& page, TubeChoice& choice)
   sets_->setFixedHeight(setsHeight);
   sets_->hide();
   column->addWidget(sets_);
-  setContent(content);
 
   own(curves_);
   own(stages_);
@@ -147,7 +143,7 @@ void CurvesView::ask(const Answers<predict::Idle>& idle) {
   choice().fill(*(idle.nowValue() ? idle.nowValue() : idle.any()));
   state().showContent();
   const auto played = page().context().selection.played();
-  const double hertz = played.hertz > 0 ? played.hertz : 1000;
+  const double hertz = played.tone();
   curves_.ask({tube(), hertz, composite_->isChecked()});
   stages_.ask({hertz, tube()});
   path_.ask({tube(), hertz, played.inputPeak, composite_->isChecked()});
@@ -282,7 +278,7 @@ void CurvesView::typed() {
 void CurvesView::propose(Wanted wanted, double value) {
   setLook(found_, "danger", false);
   const auto played = page().context().selection.played();
-  proposals_.ask({tube(), wanted, value, played.hertz > 0 ? played.hertz : 1000});
+  proposals_.ask({tube(), wanted, value, played.tone()});
 }
 
 void CurvesView::showProposals(const Answers<predict::Proposals>& answers) {

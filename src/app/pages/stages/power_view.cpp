@@ -23,10 +23,7 @@ using Look = CurvePlot::Look;
 SplitterView::SplitterView(Page& page, TubeChoice& choice)
     : StageView(page, choice), balance_(page.context().asker, predict::predictSplitters, Weight::quick, Of::inkAndNow),
       driven_(page.context().asker, predict::predictSplitters, Weight::heavy, Of::inkAndNow) {
-  auto* content = new QWidget;
-  auto* column = new QVBoxLayout(content);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(4);
+  auto* column = contentColumn(4);
   answer_ = answerLabel("balance");
   column->addWidget(answer_);
   plot_ = new CurvePlot;
@@ -40,7 +37,6 @@ SplitterView::SplitterView(Page& page, TubeChoice& choice)
   plot_->addTool(cure_);
   plot_->addFit();
   column->addWidget(plot_, 1);
-  setContent(content);
   own(balance_);
   own(driven_);
   balance_.answered = [this](const auto& answers) {
@@ -130,10 +126,7 @@ void SplitterView::draw() {
 PowerView::PowerView(Page& page, TubeChoice& choice)
     : StageView(page, choice),
       stages_(page.context().asker, predict::predictPowerStages, Weight::heavy, Of::inkAndNow) {
-  auto* content = new QWidget;
-  auto* column = new QVBoxLayout(content);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(8);
+  auto* column = contentColumn(8);
   answer_ = answerLabel("powerAnswer");
   column->addWidget(answer_);
   table_ = new FigureTable;
@@ -141,14 +134,13 @@ PowerView::PowerView(Page& page, TubeChoice& choice)
   table_->setAccessibleName(tr("Bias of the output stage"));
   table_->setMaximumWidth(720);
   column->addWidget(table_);
-  caution_ =
-      new Label(tr("Bias is set with the amplifier on and hundreds of volts inside. Clip the meter on before power, "
-                   "one hand behind the back; who has not done it lets a technician show it."));
+  caution_ = new Label(
+      tr("Bias is set with the amplifier on and hundreds of volts inside it. Fit the meter's clips with the power off, "
+         "keep one hand behind your back, and have somebody qualified show you the first time."));
   caution_->setWordWrap(true);
   caution_->setProperty("quiet", true);
   column->addWidget(caution_);
   column->addStretch(1);
-  setContent(content);
   own(stages_);
   stages_.answered = [this](const auto& answers) { draw(answers); };
 }

@@ -22,10 +22,7 @@ using Look = FigureTable::Look;
 SpreadView::SpreadView(Page& page, TubeChoice& choice)
     : StageView(page, choice), spread_(page.context().asker, predict::predictSpread, Weight::heavy, Of::inkAndNow),
       pair_(page.context().asker, predict::predictPair, Weight::heavy, Of::now) {
-  auto* content = new QWidget;
-  auto* column = new QVBoxLayout(content);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(8);
+  auto* column = contentColumn(8);
   told_ = answerLabel("spreadTold");
   column->addWidget(told_);
   auto* row = new QHBoxLayout;
@@ -77,7 +74,6 @@ SpreadView::SpreadView(Page& page, TubeChoice& choice)
   pair->addWidget(pairs_);
   column->addWidget(pairRow_);
   column->addStretch(1);
-  setContent(content);
   own(spread_);
   own(pair_);
   spread_.answered = [this](const auto& answers) { draw(answers); };

@@ -17,10 +17,7 @@ using units::Unit;
 
 SwapView::SwapView(Page& page, TubeChoice& choice)
     : StageView(page, choice), swaps_(page.context().asker, predict::predictSwaps, Weight::heavy, Of::now) {
-  auto* content = new QWidget;
-  auto* column = new QVBoxLayout(content);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(4);
+  auto* column = contentColumn(4);
   auto* row = new QHBoxLayout;
   auto* words = quietLabel(tr("What if it were another type? Each is the whole amplifier worked out with it."));
   row->addWidget(words, 1);
@@ -39,7 +36,6 @@ SwapView::SwapView(Page& page, TubeChoice& choice)
   table_->setObjectName(QStringLiteral("swaps"));
   table_->setAccessibleName(tr("Tube types and what comes of them"));
   column->addWidget(table_, 1);
-  setContent(content);
   own(swaps_);
   swaps_.answered = [this](const Answers<predict::Swaps>& answers) {
     if (answers.problem()) return sayProblem(*answers.problem());

@@ -25,10 +25,7 @@ QString off(double share) {
 TubesView::TubesView(Page& page, TubeChoice& choice)
     : StageView(page, choice), stages_(page.context().asker, predict::predictStages, Weight::quick, Of::inkAndNow),
       explanation_(page.context().asker, predict::explainReadings, Weight::quick, Of::now) {
-  auto* content = new QWidget;
-  auto* column = new QVBoxLayout(content);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(4);
+  auto* column = contentColumn(4);
   table_ = new FigureSheet;
   table_->setObjectName(QStringLiteral("tubes"));
   table_->setAccessibleName(tr("All tubes"));
@@ -37,7 +34,6 @@ TubesView::TubesView(Page& page, TubeChoice& choice)
   meaning_->setObjectName(QStringLiteral("meaning"));
   meaning_->setWordWrap(true);
   column->addWidget(meaning_);
-  setContent(content);
   own(stages_);
   own(explanation_);
   stages_.answered = [this](const auto& answers) {

@@ -49,10 +49,7 @@ ChoicesView::ChoicesView(Page& page)
     : SupplyView(page, tr("This design has no mains, so there is nothing to choose.")),
       consequences_(page.context().asker, predict::predictConsequences, Weight::heavy, Of::now),
       resistor_(page.context().asker, predict::predictSeriesResistor, Weight::heavy, Of::now) {
-  auto* content = new QWidget;
-  auto* column = new QVBoxLayout(content);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(4);
+  auto* column = contentColumn(4);
   const auto quiet = [](const QString& text) {
     auto* label = new Label(text);
     label->setProperty("quiet", true);
@@ -99,7 +96,6 @@ ChoicesView::ChoicesView(Page& page)
   pencilFound_->hide();
   helper->addWidget(pencilFound_);
   column->addLayout(helper);
-  setContent(content);
 
   own(consequences_);
   own(resistor_);
