@@ -11,7 +11,6 @@ namespace vinegar::circuit {
 namespace {
 
 using Number = Elimination::Number;
-constexpr int lanes = Elimination::lanes;
 
 /// A pivot must be at least this share of the largest entry in its column at every sample frequency.
 constexpr double pivotShare = 1e-3;
@@ -204,7 +203,7 @@ VINEGAR_WIDE void replayForward(const Number* values, Number* rhs, Number* x, co
 VINEGAR_WIDE void fill(Number* values, const std::vector<Entry>& places, const Elimination::Lane& radians) {
   for (std::size_t slot = 0; slot < places.size(); ++slot) {
     Number& value = values[slot];
-    for (int i = 0; i < lanes; ++i) {
+    for (int i = 0; i < Elimination::lanes; ++i) {
       value.re[i] = places[slot].g;
       value.im[i] = radians[i] * places[slot].c;
     }
@@ -217,7 +216,7 @@ VINEGAR_WIDE void residuals(Number* rest, Number* scale, const std::vector<Entry
     Number& r = rest[entry.row];
     Number& s = scale[entry.row];
     const Number& v = x[entry.column];
-    for (int i = 0; i < lanes; ++i) {
+    for (int i = 0; i < Elimination::lanes; ++i) {
       const double c = radians[i] * entry.c;
       r.re[i] -= entry.g * v.re[i] - c * v.im[i];
       r.im[i] -= entry.g * v.im[i] + c * v.re[i];
@@ -230,7 +229,7 @@ VINEGAR_WIDE void residuals(Number* rest, Number* scale, const std::vector<Entry
 VINEGAR_WIDE void weightedResidual(Number& rest, Number& scale, const std::vector<Entry>& sums,
                                    const std::vector<Entry>& sizes, const Elimination::Lane& radians, const Number* x) {
   for (std::size_t j = 0; j < sums.size(); ++j)
-    for (int i = 0; i < lanes; ++i) {
+    for (int i = 0; i < Elimination::lanes; ++i) {
       const double c = radians[i] * sums[j].c;
       rest.re[i] -= sums[j].g * x[j].re[i] - c * x[j].im[i];
       rest.im[i] -= sums[j].g * x[j].im[i] + c * x[j].re[i];
@@ -240,7 +239,7 @@ VINEGAR_WIDE void weightedResidual(Number& rest, Number& scale, const std::vecto
 
 /// g exp(-jw delay) at every lane; few circuits have any, so these are not in the straight-line code.
 void addDelayed(Number& value, const Entry& entry, const Elimination::Lane& radians, double weight = 1) {
-  for (std::size_t i = 0; i < lanes; ++i) {
+  for (std::size_t i = 0; i < Elimination::lanes; ++i) {
     const auto z = weight * entry.at(radians[i]);
     value.re[i] += z.real();
     value.im[i] += z.imag();
@@ -252,13 +251,13 @@ void subtractDelayed(Number& rest, Number& scale, const Entry& entry, const Elim
   Number factor{};
   addDelayed(factor, entry, radians, weight);
   multiplySubtract(rest, factor, x);
-  for (std::size_t i = 0; i < lanes; ++i)
+  for (std::size_t i = 0; i < Elimination::lanes; ++i)
     scale.re[i] += std::abs(weight * entry.g) * (std::abs(x.re[i]) + std::abs(x.im[i]));
 }
 
 double worstOf(const Number& rest, const Number& scale) {
   double worst = 0;
-  for (int k = 0; k < lanes; ++k) {
+  for (int k = 0; k < Elimination::lanes; ++k) {
     const double size = std::abs(rest.re[k]) + std::abs(rest.im[k]);
     if (!std::isfinite(size)) return std::numeric_limits<double>::infinity();
     if (size > 0) worst = std::max(worst, size / (scale.re[k] + 1e-300));
@@ -359,7 +358,7 @@ void Elimination::refine(Workspace& workspace, std::vector<Number>& correction) 
   Number* x = workspace.unknowns.data();
   replayForward(workspace.values.data(), x + n, correction.data(), pivots_, factors_, upper_);
   for (std::size_t i = 0; i < n; ++i)
-    for (std::size_t k = 0; k < lanes; ++k) {
+    for (std::size_t k = 0; k < Elimination::lanes; ++k) {
       x[i].re[k] += correction[i].re[k];
       x[i].im[k] += correction[i].im[k];
     }
@@ -393,12 +392,12 @@ double Elimination::fullResidual(const Loaded& loaded, const Lane& radians, Work
     subtractDelayed(rest[d.entry.row], scale[d.entry.row], d.entry, radians, 1, x[d.entry.column]);
   Lane largest{};
   for (std::size_t i = 0; i < n; ++i)
-    for (std::size_t k = 0; k < lanes; ++k)
+    for (std::size_t k = 0; k < Elimination::lanes; ++k)
       largest[k] = std::max(largest[k], std::abs(x[i].re[k]) + std::abs(x[i].im[k]));
   double worst = 0;
   // Where a row's own terms are nothing but rounding of larger ones, their ratio says nothing.
   for (std::size_t i = 0; i < n; ++i)
-    for (std::size_t k = 0; k < lanes; ++k)
+    for (std::size_t k = 0; k < Elimination::lanes; ++k)
       scale[i].re[k] += quietShare * scale[i].im[k] * largest[k];
   for (std::size_t i = 0; i < n; ++i)
     worst = std::max(worst, worstOf(rest[i], scale[i]));

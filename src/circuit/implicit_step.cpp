@@ -8,7 +8,7 @@
 namespace vinegar::circuit {
 namespace {
 
-constexpr int mostIterations = 40;
+constexpr int mostStepIterations = 40;
 
 /// Solves in place by elimination without exchange: the matrix is the identity plus a passive network times slopes that
 /// are mostly positive. False when a pivot is poor; the caller then takes the slow road.
@@ -158,7 +158,7 @@ bool ImplicitStep::solve(const Eigen::VectorXd& start, const Eigen::VectorXd& ah
   if (!converged) {
     ports_.evaluate(v.data(), amps.data(), slopes);
     double norm = misfit(v, amps);
-    for (; state.iterations < mostIterations; ++state.iterations) {
+    for (; state.iterations < mostStepIterations; ++state.iterations) {
       newtonMatrix(slopes, matrix);
       before = residual;
       step = residual;

@@ -29,21 +29,6 @@ private:
   std::uint64_t state_;
 };
 
-Law varied(const Law& law, double factor, double gm) {
-  Law other = law;
-  if (auto* resistor = std::get_if<Resistor>(&other))
-    resistor->ohms *= factor;
-  else if (auto* capacitor = std::get_if<Capacitor>(&other))
-    capacitor->farads *= factor;
-  else if (auto* inductor = std::get_if<Inductor>(&other))
-    inductor->henries *= factor;
-  else if (auto* triode = std::get_if<Triode>(&other))
-    triode->model = tubes::worn(triode->model, {factor, gm});
-  else if (auto* pentode = std::get_if<Pentode>(&other))
-    pentode->model = tubes::worn(pentode->model, {factor, gm});
-  return other;
-}
-
 /// What one thread works with.
 class Builder {
 public:

@@ -175,4 +175,19 @@ std::pair<Resistor, Resistor> potHalves(double ohms, double share) {
   return {{std::max(ohms * (1 - share), end)}, {std::max(ohms * share, end)}};
 }
 
+Law varied(const Law& law, double factor, double gm) {
+  Law other = law;
+  if (auto* resistor = std::get_if<Resistor>(&other))
+    resistor->ohms *= factor;
+  else if (auto* capacitor = std::get_if<Capacitor>(&other))
+    capacitor->farads *= factor;
+  else if (auto* inductor = std::get_if<Inductor>(&other))
+    inductor->henries *= factor;
+  else if (auto* triode = std::get_if<Triode>(&other))
+    triode->model = tubes::worn(triode->model, {factor, gm});
+  else if (auto* pentode = std::get_if<Pentode>(&other))
+    pentode->model = tubes::worn(pentode->model, {factor, gm});
+  return other;
+}
+
 } // namespace vinegar::circuit

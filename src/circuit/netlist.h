@@ -95,6 +95,9 @@ struct Norton {
 using Law = std::variant<Resistor, Capacitor, Inductor, Transformer, VoltageSource, CurrentSource, Diode, VacuumDiode,
                          Triode, Pentode, Vcvs, Switch, Zener, SaturableInductor, Delay, Norton>;
 
+/// The same law with its value, or a tube's emission, `factor` times what it was, and a tube's slopes `gm` times.
+Law varied(const Law& law, double factor, double gm = 1);
+
 constexpr double fluxFarads = 1e-3;
 
 /// A closed switch is ten milliohms, as contacts are; an open one a teraohm.

@@ -10,7 +10,7 @@ namespace {
 
 using State = ImplicitStep::State;
 
-constexpr double newtonVolts = 1e-8;
+constexpr double shootingVolts = 1e-8;
 constexpr double restVolts = 1e-6; ///< a period that ends this near its start repeats
 constexpr int mostShots = 20;
 
@@ -99,7 +99,7 @@ private:
     if (corner != corners.end() && *corner < t + h - near && depth < 8)
       return step(now, t, *corner - t, stages, transfer, depth + 1) &&
              step(now, *corner, t + h - *corner, stages, transfer, depth + 1);
-    if (!dynamics_->advance(now, t, h, newtonVolts, stages))
+    if (!dynamics_->advance(now, t, h, shootingVolts, stages))
       return depth < 12 && step(now, t, h / 2, stages, transfer, depth + 1) &&
              step(now, t + h / 2, h / 2, stages, transfer, depth + 1);
     transfer = dynamics_->xByX(h, stages) * transfer;

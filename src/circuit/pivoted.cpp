@@ -10,7 +10,7 @@ namespace {
 
 constexpr double sameAnswer = 1e-3; ///< of the largest unknown
 constexpr double lastDigits = 8 * std::numeric_limits<double>::epsilon();
-constexpr int mostRefinements = 8;
+constexpr int mostSolveRefinements = 8;
 
 double largest(const Pivoted::Vector& x) {
   double most = 0;
@@ -97,7 +97,7 @@ Pivoted::Vector Pivoted::refined(const Vector& excitation, bool transposed) cons
   Vector x = excitation;
   if (!factors_->solve(x, transposed)) return {};
   double before = std::numeric_limits<double>::infinity();
-  for (int i = 0; i < mostRefinements; ++i) {
+  for (int i = 0; i < mostSolveRefinements; ++i) {
     Vector step = product(x, transposed);
     for (std::size_t k = 0; k < step.size(); ++k)
       step[k] = excitation[k] - step[k];

@@ -10,7 +10,6 @@ namespace vinegar::circuit {
 namespace {
 
 using Number = Elimination::Number;
-constexpr int lanes = Elimination::lanes;
 
 /// What one parameter changes in the equations.
 struct Change {
@@ -252,12 +251,12 @@ tl::expected<Eigen::MatrixXd, Problem> noiseSensitivities(const System& system, 
     block.transposed(System::row(output), y);
     // d(sum |T|^2 S) = 2 Re(conj(T) dT) S + |T|^2 dS, with T = y at the source; dy again by an adjoint solve.
     excitation.assign(y.size(), Number{});
-    Eigen::MatrixXd power(static_cast<Eigen::Index>(sources.size()), static_cast<Eigen::Index>(lanes));
+    Eigen::MatrixXd power(static_cast<Eigen::Index>(sources.size()), static_cast<Eigen::Index>(Elimination::lanes));
     for (std::size_t s = 0; s < sources.size(); ++s) {
       const auto& source = sources[s];
       const int a = source.branch >= 0 ? source.branch : System::row(source.from);
       const int b = source.branch >= 0 ? -1 : System::row(source.to);
-      for (std::size_t lane = 0; lane < lanes; ++lane) {
+      for (std::size_t lane = 0; lane < Elimination::lanes; ++lane) {
         const std::complex<double> t = (a >= 0 ? at(y[static_cast<std::size_t>(a)], lane) : 0.0) -
                                        (b >= 0 ? at(y[static_cast<std::size_t>(b)], lane) : 0.0);
         power(static_cast<Eigen::Index>(s), static_cast<Eigen::Index>(lane)) = std::norm(t);

@@ -8,7 +8,7 @@ namespace vinegar::circuit {
 namespace {
 
 constexpr int deepestHalving = 24;
-constexpr double newtonVolts = 1e-2; ///< a Newton step this small ends the iteration; what is left is of second order
+constexpr double stepVolts = 1e-2; ///< a Newton step this small ends the iteration; what is left is of second order
 
 class Integrator {
 public:
@@ -78,9 +78,9 @@ private:
     const auto input = dynamics_.inputAt(to, from, to);
     ImplicitStep::State next;
     next.portVolts = 2 * now_.portVolts - before_;
-    if (!step.solve(now_.x, ahead, input, newtonVolts, next)) {
+    if (!step.solve(now_.x, ahead, input, stepVolts, next)) {
       next.portVolts = now_.portVolts;
-      if (!step.solve(now_.x, ahead, input, newtonVolts, next)) return false;
+      if (!step.solve(now_.x, ahead, input, stepVolts, next)) return false;
     }
     accept(next, true, to);
     return true;
@@ -104,7 +104,7 @@ private:
         if (depth > deepestHalving) return false;
         const double t = from + whole * (static_cast<double>(position) / static_cast<double>(end));
         const double h = whole * std::ldexp(1.0, -depth);
-        if (dynamics_.advance(now_, t, h, controlled ? question_.absoluteVolts * 0.01 : newtonVolts, stages_)) {
+        if (dynamics_.advance(now_, t, h, controlled ? question_.absoluteVolts * 0.01 : stepVolts, stages_)) {
           error = controlled ? errorShare(h) : 0;
           if (error <= 1) {
             answer_.iterations += stages_[0].iterations + stages_[1].iterations;

@@ -43,7 +43,7 @@ Json parametersOf(const tubes::PentodeModel& m) {
           {"M", m.M}, {"W0", m.W0}, {"LAM", m.LAM}, {"N", m.N},     {"VK0", m.VK0}, {"VC0", m.VC0}};
 }
 
-int fail(const Problem& problem) { return complain(problem, badDesign); }
+int fail(const Problem& problem) { return cli::complain(problem, badDesign); }
 
 /// How far the engine is from every published operation; the table that `--check` closes with.
 void printOperations(const tubes::Catalogue& catalogue) {

@@ -10,14 +10,6 @@ namespace {
 /// Below this a tube counts as cold: its law cannot have no perveance at all.
 constexpr double leastEmission = 1e-6;
 
-circuit::Law withEmission(const circuit::Law& law, double share) {
-  const double emission = std::max(share, leastEmission);
-  if (const auto* triode = std::get_if<circuit::Triode>(&law))
-    return circuit::Triode{tubes::worn(triode->model, {emission, 1}), triode->grid};
-  const auto& pentode = std::get<circuit::Pentode>(law);
-  return circuit::Pentode{tubes::worn(pentode.model, {emission, 1}), pentode.grid};
-}
-
 } // namespace
 
 AmpLoad::AmpLoad(const amp::Circuit& circuit) {
@@ -61,7 +53,8 @@ tl::expected<circuit::Norton, Problem> AmpLoad::at(const Eigen::VectorXd& volts,
   if (count == 0) return circuit::Norton{Eigen::VectorXd(0), Eigen::MatrixXd(0, 0)};
   std::vector<std::pair<int, circuit::Law>> laws;
   for (std::size_t t = 0; t < tubes_.size(); ++t)
-    if (emissions[t] != emissions_[t]) laws.emplace_back(tubes_[t].device, withEmission(tubes_[t].law, emissions[t]));
+    if (emissions[t] != emissions_[t])
+      laws.emplace_back(tubes_[t].device, circuit::varied(tubes_[t].law, std::max(emissions[t], leastEmission)));
   emissions_ = emissions;
   for (Eigen::Index k = 0; k < count; ++k)
     laws.emplace_back(sources_[static_cast<std::size_t>(k)], circuit::VoltageSource{volts[k]});

@@ -8,7 +8,7 @@
 namespace vinegar::predict {
 namespace {
 
-constexpr double alike = 0.015; ///< a meter and a model that agree this well agree
+constexpr double agreement = 0.015; ///< a meter and a model that agree this well agree
 constexpr std::size_t mostSuspects = 3;
 
 std::optional<circuit::Node> nodeOf(const amp::CompiledPart& tube, const std::string& electrode) {
@@ -25,14 +25,7 @@ PartVariation emissionOf(const amp::CompiledPart& part, const circuit::System& s
   constexpr double step = 1e-3;
   const int device = part.devices.front();
   const auto& law = system.netlist().devices()[static_cast<std::size_t>(device)].law;
-  const auto with = [&](double emission) {
-    auto other = law;
-    if (auto* triode = std::get_if<circuit::Triode>(&other))
-      triode->model = tubes::worn(triode->model, {emission, 1});
-    else if (auto* pentode = std::get_if<circuit::Pentode>(&other))
-      pentode->model = tubes::worn(pentode->model, {emission, 1});
-    return amp::DeviceLaws{{device, other}};
-  };
+  const auto with = [&](double emission) { return amp::DeviceLaws{{device, circuit::varied(law, emission)}}; };
   return {part.resolved.name, 1, {with(1 + step), with(1 - step), step}};
 }
 
@@ -57,7 +50,7 @@ tl::expected<Explanation, Problem> explainReadings(const Idle& idle, const amp::
     explanation.predicted[electrode] = predicted;
     wrong[i] = volts - predicted;
     weight[i] = 1 / std::max(0.01 * std::abs(predicted), 0.01);
-    if (std::abs(wrong[i]) > std::max(alike * std::abs(predicted), 0.02)) agrees = false;
+    if (std::abs(wrong[i]) > std::max(agreement * std::abs(predicted), 0.02)) agrees = false;
   }
   if (agrees) return explanation;
   auto variations = partVariations(*idle.circuit, library);

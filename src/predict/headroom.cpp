@@ -1,6 +1,7 @@
 #include "predict/headroom.h"
 
 #include "predict/steps.h"
+#include "units/value.h"
 
 #include <algorithm>
 #include <cmath>
@@ -10,15 +11,13 @@ namespace vinegar::predict {
 namespace {
 
 constexpr std::size_t mostVerified = 8, mostPartners = 4;
-constexpr int mostSteps = 2;
+constexpr int mostDialSteps = 2;
 constexpr double worthIt = 0.2; ///< dB: less is not worth a soldering iron
 
 struct Tried {
   std::vector<amp::SetField> changes;
   double stagePeak = 0, otherPeak = 0; ///< of the stage, and the lowest of the others
 };
-
-double decibels(double ratio) { return 20 * std::log10(ratio); }
 
 /// Lowest clipping input of the stage that holds the tube and of all others.
 std::pair<double, double> peaksOf(const std::vector<Limit>& limits, const std::string& tube) {
@@ -66,7 +65,7 @@ std::vector<amp::SetField> stepsOf(const amp::ResolvedPart& part, const amp::Lib
   std::vector<amp::SetField> steps;
   for (const bool up : {true, false}) {
     auto stepped = part;
-    for (int i = 0; i < mostSteps; ++i) {
+    for (int i = 0; i < mostDialSteps; ++i) {
       const auto value = steppedValue(stepped, library, up);
       if (!value) break;
       stepped.settings["value"] = *value;
@@ -89,8 +88,8 @@ tl::expected<HeadroomChanges, Problem> predictHeadroom(const Idle& idle, const a
     return tl::unexpected(Problem{question.tube, "meets no limit with any input, so there is none to be moved"});
   // More is better: of its own limit, or of the room between it and the others'.
   const auto merit = [&](const Tried& tried) {
-    return question.breakFirst ? decibels(tried.otherPeak / tried.stagePeak)
-                               : decibels(tried.stagePeak / now->stagePeak);
+    return question.breakFirst ? units::decibels(tried.otherPeak / tried.stagePeak)
+                               : units::decibels(tried.stagePeak / now->stagePeak);
   };
   std::vector<Tried> singles;
   std::vector<const amp::CompiledPart*> parts;
@@ -146,7 +145,7 @@ tl::expected<HeadroomChanges, Problem> predictHeadroom(const Idle& idle, const a
     change.firstPeak = clipping->first()->inputPeak;
     const auto speaker = one.circuit->probe("speaker");
     change.gainDecibels = speaker > 0 && std::abs(signal.volts(speaker)) > 0
-                              ? decibels(std::abs(signal.volts(speaker) / signal.input()))
+                              ? units::decibels(std::abs(signal.volts(speaker) / signal.input()))
                               : 0;
     return change;
   };

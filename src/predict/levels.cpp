@@ -2,6 +2,7 @@
 
 #include "amp/change.h"
 #include "predict/parallel.h"
+#include "units/value.h"
 
 #include <algorithm>
 #include <cmath>
@@ -13,10 +14,6 @@ namespace vinegar::predict {
 namespace {
 
 using circuit::Node;
-
-constexpr double nothing = 1e-300;
-
-double decibels(double ratio) { return 20 * std::log10(std::max(ratio, nothing)); }
 
 /// A section with a signal at its end, and where.
 struct Place {
@@ -86,7 +83,7 @@ std::optional<double> feedbackOf(const SmallSignal& signal) {
       without.push_back({part.nodes.front(), part.nodes.back(), -1 / part.resolved.value()});
   if (without.empty()) return std::nullopt;
   const double now = std::abs(signal.volts(speaker->nodes.front()));
-  return decibels(std::abs(SmallSignal::voltsOf(signal.answerWith(without), speaker->nodes.front())) / now);
+  return units::decibels(std::abs(SmallSignal::voltsOf(signal.answerWith(without), speaker->nodes.front())) / now);
 }
 
 tl::expected<Levels, Problem> levelsAt(const Idle& idle, const amp::Library& library, const LevelsQuestion& question,
@@ -125,7 +122,7 @@ tl::expected<Levels, Problem> levelsAt(const Idle& idle, const amp::Library& lib
         level.tubes.push_back(part.resolved.name);
     const double in = std::abs(signal.volts(place.in)), out = std::abs(signal.volts(place.out));
     if (place.in > 0 && place.in != place.out && in > 1e-9 * std::abs(signal.input()))
-      level.gainDecibels = decibels(out / in);
+      level.gainDecibels = units::decibels(out / in);
     if (wave) {
       const auto row = wave->volts.row(static_cast<Eigen::Index>(p));
       const double rest = idle.point.volts(place.out), mean = row.mean();
@@ -148,7 +145,7 @@ tl::expected<Levels, Problem> levelsAt(const Idle& idle, const amp::Library& lib
         continue;
       const auto put = [&](const std::optional<CrestLimit>& limit, auto& left, auto& kind) {
         if (!limit) return;
-        const double db = decibels(limit->inputPeak / question.inputPeak);
+        const double db = units::decibels(limit->inputPeak / question.inputPeak);
         if (left && *left <= db) return;
         left = db;
         kind = limit->kind;

@@ -1,4 +1,5 @@
 #include "predict/prediction.h"
+#include "units/value.h"
 
 #include <algorithm>
 #include <cmath>
@@ -182,7 +183,7 @@ predictResponses(const amp::Circuit& circuit, const circuit::System& system, con
       const double degrees = std::arg(ratio) * 180 / std::numbers::pi;
       if (k > 0) turns -= 360 * std::round((degrees - before) / 360);
       before = degrees;
-      response.decibels.push_back(20 * std::log10(std::max(std::abs(ratio), 1e-300)));
+      response.decibels.push_back(units::decibels(std::abs(ratio)));
       response.degrees.push_back(degrees + turns);
     }
     responses.push_back(std::move(response));

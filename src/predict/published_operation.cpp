@@ -13,9 +13,10 @@ constexpr double senseOhms = 0.1; ///< in the supply leads, to read currents by
 constexpr double idealHenries = 500, idealLeakage = 1e-7, idealBypass = 1;
 
 /// The data sheet's test bench: supplies referred to the cathode, so that the stated volts are the electrodes'.
-class Bench {
+class PublishedBench {
 public:
-  Bench(const tubes::TubeType& type, const tubes::PublishedOperation& operation) : type_(type), operation_(operation) {
+  PublishedBench(const tubes::TubeType& type, const tubes::PublishedOperation& operation)
+      : type_(type), operation_(operation) {
     using namespace circuit;
     netlist_.add("bias", {netlist_.node("bias"), 0}, VoltageSource{operation.cathodeOhms ? 0 : *operation.gridVolts});
     const Node cathode = operation.cathodeOhms ? netlist_.node("k") : 0;
@@ -114,7 +115,7 @@ tl::expected<ReproducedOperation, Problem> reproduceOperation(const tubes::TubeT
                                                               const tubes::PublishedOperation& operation) {
   if (!operation.cathodeOhms && !operation.gridVolts)
     return tl::unexpected(Problem{type.name, "the published operation names no bias"});
-  return Bench(type, operation).run();
+  return PublishedBench(type, operation).run();
 }
 
 } // namespace vinegar::predict

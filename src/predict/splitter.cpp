@@ -1,6 +1,7 @@
 #include "predict/splitter.h"
 
 #include "predict/steps.h"
+#include "units/value.h"
 
 #include <algorithm>
 #include <cmath>
@@ -10,8 +11,6 @@ namespace vinegar::predict {
 namespace {
 
 constexpr int drivePoints = 8;
-
-double decibels(double ratio) { return 20 * std::log10(std::max(ratio, 1e-300)); }
 
 struct Outputs {
   circuit::Node first, second;
@@ -28,7 +27,7 @@ std::optional<double> balanceWith(const Idle& idle, const amp::Library& library,
   if (!dc) return std::nullopt;
   const auto ac = circuit::solveAc(system, dc->x, {1000});
   if (!ac) return std::nullopt;
-  return decibels(std::abs(ac->volts(outputs.first, 0) / ac->volts(outputs.second, 0)));
+  return units::decibels(std::abs(ac->volts(outputs.first, 0) / ac->volts(outputs.second, 0)));
 }
 
 /// Steps one of two plate loads until the balance turns over.
@@ -83,11 +82,11 @@ tl::expected<Splitters, Problem> predictSplitters(const Idle& idle, const amp::L
     if (!ac) return tl::unexpected(ac.error());
     for (std::size_t k = 0; k < splitter.hertz.size(); ++k) {
       const auto ratio = ac->volts(outputs.first, k) / ac->volts(outputs.second, k);
-      splitter.decibels.push_back(decibels(std::abs(ratio)));
+      splitter.decibels.push_back(units::decibels(std::abs(ratio)));
       const double degrees = std::arg(ratio) * 180 / std::numbers::pi;
       splitter.degrees.push_back(degrees < 0 ? degrees + 360 : degrees);
     }
-    splitter.at1kHz = decibels(std::abs(signal.volts(outputs.first) / signal.volts(outputs.second)));
+    splitter.at1kHz = units::decibels(std::abs(signal.volts(outputs.first) / signal.volts(outputs.second)));
     findCure(idle, library, outputs, splitter);
     if (question.waves) {
       // Up to a little over where what follows begins to draw grid current.
@@ -106,7 +105,7 @@ tl::expected<Splitters, Problem> predictSplitters(const Idle& idle, const amp::L
           return wave->volts.row(row).maxCoeff() - wave->volts.row(row).minCoeff();
         };
         splitter.inputPeak.push_back(input);
-        splitter.driven.push_back(decibels(swing(0) / swing(1)));
+        splitter.driven.push_back(units::decibels(swing(0) / swing(1)));
       }
     }
     splitters.all.push_back(std::move(splitter));

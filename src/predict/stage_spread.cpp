@@ -34,15 +34,6 @@ std::vector<circuit::Spread> spreadsOf(const amp::Circuit& circuit, const Tolera
   return spreads;
 }
 
-circuit::Law withEmission(const circuit::Law& law, double emission) {
-  auto other = law;
-  if (auto* triode = std::get_if<circuit::Triode>(&other))
-    triode->model = tubes::worn(triode->model, {emission, 1});
-  else if (auto* pentode = std::get_if<circuit::Pentode>(&other))
-    pentode->model = tubes::worn(pentode->model, {emission, 1});
-  return other;
-}
-
 } // namespace
 
 tl::expected<StageSpread, Problem> predictSpread(const Idle& idle, const amp::Library&, const SpreadQuestion& question,
@@ -139,8 +130,8 @@ tl::expected<PairAnswer, Problem> predictPair(const Idle& idle, const amp::Libra
     std::vector<std::pair<int, circuit::Law>> laws;
     for (std::size_t i = 0; i < 2; ++i) {
       const int device = parts[i]->devices.front();
-      laws.emplace_back(device, withEmission(devices[static_cast<std::size_t>(device)].law,
-                                             std::exp(at[static_cast<Eigen::Index>(i)])));
+      laws.emplace_back(device, circuit::varied(devices[static_cast<std::size_t>(device)].law,
+                                                std::exp(at[static_cast<Eigen::Index>(i)])));
     }
     system.setLaws(laws);
     const auto dc = circuit::solveDc(system, &x);

@@ -222,6 +222,12 @@ double roundStep(double least) {
   return 10 * decade;
 }
 
+/// The end of an axis that stands still while what it must show changes a little.
+double roundEnd(double most) {
+  const double step = roundStep(most / 20);
+  return step * std::ceil(most / step);
+}
+
 /// The volts that the circuit leaves the tube at each current drawn from its plate to its cathode, its screen drawing
 /// in proportion: from nothing to where no volts are left.
 StageLine dcLine(const Idle& idle, const amp::CompiledPart& part, const TubeReading& rest) {
@@ -396,7 +402,7 @@ tl::expected<StageCurves, Problem> predictStageCurves(const Idle& idle, const am
       std::abs(plateVolts) > 0 && curves.dcLine.volts.size() > 1 && (open - rest.plateVolts) < 0.15 * open
           ? 2 * rest.plateVolts
           : open;
-  curves.mostVolts = std::max({1.08 * reach, 1.2 * rest.plateVolts, 1.0});
+  curves.mostVolts = roundEnd(std::max({1.06 * reach, 1.2 * rest.plateVolts, 1.0}));
 
   // Where small signals move it: the working amplifier's own ratio, or the circuit's impedance where no signal is.
   Complex siemens =
@@ -417,6 +423,7 @@ tl::expected<StageCurves, Problem> predictStageCurves(const Idle& idle, const am
   curves.mostAmps = 1.1 * std::max({curves.mostAmps, 2 * rest.plateAmps, 1e-6});
   if (const double most = tube.amps(curves.mostVolts * 0.6, 0); !composite && most > 0)
     curves.mostAmps = std::min(curves.mostAmps, std::max(1.3 * most, 1.6 * rest.plateAmps));
+  curves.mostAmps = roundEnd(curves.mostAmps);
 
   // Grid lines from a little over 0 down to where nothing flows any more.
   double cutOff = -0.5;
@@ -425,7 +432,7 @@ tl::expected<StageCurves, Problem> predictStageCurves(const Idle& idle, const am
   const double step = roundStep(-cutOff / 10);
   const auto lineAt = [&](double gridVolts) {
     PlateCurve curve{gridVolts, {}};
-    constexpr int points = 120;
+    constexpr int points = 80;
     for (int i = 0; i <= points; ++i) {
       // Closer where the knee is.
       const double share = static_cast<double>(i) / points;

@@ -361,4 +361,6 @@ double nearest(Series series, double value) {
   return up / value <= value / down ? up : down;
 }
 
+double decibels(double ratio) { return 20 * std::log10(std::max(ratio, 1e-300)); }
+
 } // namespace vinegar::units

@@ -40,4 +40,7 @@ double nearest(Series series, double value);
 /// The series' mantissas over one decade, [1, 10), ascending.
 const std::vector<double>& mantissas(Series series);
 
+/// 20 lg of a ratio of amplitudes; of nothing, -6000.
+double decibels(double ratio);
+
 } // namespace vinegar::units

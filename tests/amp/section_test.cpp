@@ -80,7 +80,7 @@ TEST(Library, DrawingsKeepPartsInsideTheirSection) {
       }
 }
 
-struct Mistake {
+struct FileMistake {
   const char* what;
   const char* file;
   std::function<void(units::Json&)> make;
@@ -90,7 +90,7 @@ struct Mistake {
 
 TEST(Library, AMistakeInADataFileIsNamedWithItsPlace) {
   const char* stage = "sections/triode-common-cathode.json";
-  const Mistake mistakes[] = {
+  const FileMistake mistakes[] = {
       {"kind", stage, [](auto& j) { j["parts"][3]["kind"] = "resistance"; }, "/parts/3", "not known"},
       {"node count", stage,
        [](auto& j) {

@@ -131,7 +131,7 @@ TEST(Ac, ThreeControlStackAt27KnobSettings) {
       }
 }
 
-const tubes::TubeType& tube(const char* name) { return *testing_support::library().tubes.find(name); }
+const tubes::TubeType& typeNamed(const char* name) { return *testing_support::library().tubes.find(name); }
 
 struct Stage {
   Bench bench;
@@ -147,7 +147,7 @@ struct Stage {
     if (bypass > 0) b.c("Ck", "k", "0", bypass);
     if (gridPlateFarads > 0) b.c("Cgp", "g", "a", gridPlateFarads);
     b.netlist.add("V", {b.n("a"), b.n("g"), b.n("k")},
-                  Triode{std::get<tubes::TriodeModel>(tube("12AX7").model), tube("12AX7").grid});
+                  Triode{std::get<tubes::TriodeModel>(typeNamed("12AX7").model), typeNamed("12AX7").grid});
   }
 };
 
@@ -162,7 +162,7 @@ double bisect(double low, double high, const std::function<bool(double)>& tooLow
 /// The stage's plate current by bisection on the tube equations alone: for cathode volts, the current that fits the
 /// plate load; then the cathode volts that plate and grid current together make.
 double plateCurrentByBisection(double supply, double Ra, double Rk) {
-  const auto& type = tube("12AX7");
+  const auto& type = typeNamed("12AX7");
   const auto& model = std::get<tubes::TriodeModel>(type.model);
   const auto plate = [&](double cathode) {
     return bisect(0, supply / Ra, [&](double amps) {
@@ -195,7 +195,7 @@ struct SmallSignal {
 SmallSignal smallSignal(const Stage& stage) {
   const double amps = plateCurrentByBisection(stage.supply, stage.Ra, stage.Rk);
   const double p = stage.supply - amps * (stage.Ra + stage.Rk), g = -amps * stage.Rk, h = 1e-3;
-  const auto& model = std::get<tubes::TriodeModel>(tube("12AX7").model);
+  const auto& model = std::get<tubes::TriodeModel>(typeNamed("12AX7").model);
   const double gm =
       (tubes::triodeCurrent(model, p, g + h).plate - tubes::triodeCurrent(model, p, g - h).plate) / (2 * h);
   const double rp = 2 * h / (tubes::triodeCurrent(model, p + h, g).plate - tubes::triodeCurrent(model, p - h, g).plate);

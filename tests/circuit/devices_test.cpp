@@ -13,7 +13,7 @@ namespace {
 
 using Complex = std::complex<double>;
 
-Waveform sine(double volts, double hertz) {
+Waveform wave(double volts, double hertz) {
   return {[=](double t) { return volts * std::sin(2 * std::numbers::pi * hertz * t); }, {}};
 }
 
@@ -122,7 +122,7 @@ TEST(SaturableInductor, CurrentFollowsFlux) {
   question.samplesPerSecond = 20e3;
   question.relativeTolerance = 1e-6;
   question.absoluteVolts = 1e-6;
-  question.drive[0] = sine(volts, hertz);
+  question.drive[0] = wave(volts, hertz);
   question.outputs = {n.find("a"), n.find("in")};
   const auto answer = solveTransient(system, dc->x, question);
   ASSERT_TRUE(answer) << answer.error().line();

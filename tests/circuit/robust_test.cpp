@@ -11,7 +11,7 @@
 namespace vinegar::circuit {
 namespace {
 
-Triode triode(const char* name = "12AX7") {
+Triode anyTriode(const char* name = "12AX7") {
   const auto& type = *testing_support::library().tubes.find(name);
   return {std::get<tubes::TriodeModel>(type.model), type.grid};
 }
@@ -33,43 +33,43 @@ TEST(Dc, StartsEveryUsualTopologyFromFiveToNineHundredVolts) {
   const Hard circuits[] = {{"direct-coupled follower",
                             [&](Netlist& n, double) {
                               r(n, "hp", "a", 100e3), r(n, "k", "0", 1500), r(n, "g", "0", 1e6), r(n, "k2", "0", 100e3);
-                              n.add("V1", {n.node("a"), n.node("g"), n.node("k")}, triode());
-                              n.add("V2", {n.node("hp"), n.node("a"), n.node("k2")}, triode());
+                              n.add("V1", {n.node("a"), n.node("g"), n.node("k")}, anyTriode());
+                              n.add("V2", {n.node("hp"), n.node("a"), n.node("k2")}, anyTriode());
                             },
                             "k2"},
                            {"grid-leak bias",
                             [&](Netlist& n, double) {
                               r(n, "hp", "a", 100e3), r(n, "g", "0", 10e6);
-                              n.add("V1", {n.node("a"), n.node("g"), 0}, triode());
+                              n.add("V1", {n.node("a"), n.node("g"), 0}, anyTriode());
                             },
                             "a"},
                            {"cascode",
                             [&](Netlist& n, double) {
                               r(n, "hp", "a", 100e3), r(n, "k", "0", 1000), r(n, "g", "0", 1e6), r(n, "hp", "g2", 1e6),
                                   r(n, "g2", "0", 470e3);
-                              n.add("V1", {n.node("m"), n.node("g"), n.node("k")}, triode());
-                              n.add("V2", {n.node("a"), n.node("g2"), n.node("m")}, triode());
+                              n.add("V1", {n.node("m"), n.node("g"), n.node("k")}, anyTriode());
+                              n.add("V2", {n.node("a"), n.node("g2"), n.node("m")}, anyTriode());
                             },
                             "m"},
                            {"stacked totem",
                             [&](Netlist& n, double) {
                               r(n, "k", "0", 1500), r(n, "g", "0", 1e6), r(n, "m", "a", 1500);
-                              n.add("V1", {n.node("a"), n.node("g"), n.node("k")}, triode());
-                              n.add("V2", {n.node("hp"), n.node("a"), n.node("m")}, triode());
+                              n.add("V1", {n.node("a"), n.node("g"), n.node("k")}, anyTriode());
+                              n.add("V2", {n.node("hp"), n.node("a"), n.node("m")}, anyTriode());
                             },
                             "m"},
                            {"long-tailed pair",
                             [&](Netlist& n, double) {
                               r(n, "hp", "a1", 82e3), r(n, "hp", "a2", 100e3), r(n, "k", "t", 470),
                                   r(n, "t", "0", 10e3), r(n, "g1", "t", 1e6), r(n, "g2", "t", 1e6);
-                              n.add("V1", {n.node("a1"), n.node("g1"), n.node("k")}, triode());
-                              n.add("V2", {n.node("a2"), n.node("g2"), n.node("k")}, triode());
+                              n.add("V1", {n.node("a1"), n.node("g1"), n.node("k")}, anyTriode());
+                              n.add("V2", {n.node("a2"), n.node("g2"), n.node("k")}, anyTriode());
                             },
                             "k"},
                            {"grid held positive",
                             [&](Netlist& n, double supply) {
                               r(n, "hp", "a", 10e3), r(n, "hp", "g", supply * 1000);
-                              n.add("V1", {n.node("a"), n.node("g"), 0}, triode("12AU7"));
+                              n.add("V1", {n.node("a"), n.node("g"), 0}, anyTriode("12AU7"));
                             },
                             "a"},
                            {"triode-strapped pentode",
@@ -264,7 +264,7 @@ TEST(Ac, ReportsACircuitWithoutASingleAnswer) {
   Netlist netlist; // a node held by nothing at all but a cut-off plate
   netlist.add("V", {netlist.node("in"), 0}, VoltageSource{0, 1});
   netlist.add("R", {netlist.node("in"), netlist.node("g")}, Resistor{1000});
-  netlist.add("T", {netlist.node("a"), netlist.node("g"), 0}, triode());
+  netlist.add("T", {netlist.node("a"), netlist.node("g"), 0}, anyTriode());
   const System system(netlist);
   const auto dc = solveDc(system);
   ASSERT_TRUE(dc) << dc.error().line();

@@ -15,11 +15,10 @@ using testing_support::library;
 using testing_support::solve;
 using testing_support::Solved;
 using Complex = std::complex<double>;
+using testing_support::always;
+using testing_support::never;
 using testing_support::Settings;
 using testing_support::use;
-
-constexpr double never = 1e9;  ///< ohms that load nothing
-constexpr double always = 0.1; ///< farads that stop nothing
 
 /// A line source, the sections given, and whatever it takes to end in a speaker; each in its file's own values.
 amp::Design designOf(std::vector<amp::SectionUse> middle, double volts = 300) {

@@ -18,14 +18,14 @@
 namespace vinegar::predict {
 namespace {
 
+using testing_support::always;
 using testing_support::atRest;
 using testing_support::benchDesign;
 using testing_support::library;
+using testing_support::never;
 using testing_support::sample;
 using testing_support::Settings;
 using testing_support::use;
-
-constexpr double never = 1e9, always = 0.1; ///< ohms that load nothing, farads that stop nothing
 
 /// One section between a line source and a line that takes nothing, or what else its output needs.
 Idle bench(const std::string& section, Settings settings, double volts = 300, double load = never) {

@@ -17,10 +17,10 @@ namespace {
 using amp::SectionUse;
 using testing_support::library;
 using testing_support::sample;
-using Settings = std::map<std::string, amp::Setting>;
+using PartSettings = std::map<std::string, amp::Setting>;
 
 SectionUse use(const std::string& id, const std::string& section, const std::string& node,
-               const std::map<std::string, Settings>& parts) {
+               const std::map<std::string, PartSettings>& parts) {
   SectionUse made{id, section, {}, {}, node, {}};
   for (const auto& [ref, settings] : parts)
     made.parts[ref].settings = settings;
@@ -46,7 +46,7 @@ struct TestSupply {
 };
 
 std::vector<SectionUse> sectionsOf(const TestSupply& s) {
-  std::map<std::string, Settings> front;
+  std::map<std::string, PartSettings> front;
   front["T"] = {{"htVolts", s.volts}, {"htOhms", s.ohms}, {"primaryOhms", 1e-3}};
   front["M"] = {{"hertz", s.hertz}};
   if (s.section == "supply-full-wave") front["V"] = {{"tube", s.rectifier}};
@@ -58,7 +58,7 @@ std::vector<SectionUse> sectionsOf(const TestSupply& s) {
       front[ref] = {{"fitted", false}};
   std::vector<SectionUse> supply{use("front", s.section, "K", front)};
   if (s.farads > 0 && s.section != "supply-doubler") {
-    std::map<std::string, Settings> reservoir{{"C", {{"value", s.farads}}}, {"Rbl", {{"fitted", false}}}};
+    std::map<std::string, PartSettings> reservoir{{"C", {{"value", s.farads}}}, {"Rbl", {{"fitted", false}}}};
     if (s.seriesOhms > 0) reservoir["R"] = {{"fitted", true}, {"value", s.seriesOhms}};
     supply.push_back(use("reservoir", "supply-reservoir", "N0", reservoir));
   }

@@ -8,6 +8,9 @@ namespace vinegar::testing_support {
 
 using Settings = std::map<std::string, std::map<std::string, amp::Setting>>; ///< by ref and field
 
+constexpr double never = 1e9;  ///< ohms that load nothing
+constexpr double always = 0.1; ///< farads that stop nothing
+
 amp::SectionUse use(const std::string& id, const std::string& section, const Settings& settings = {});
 /// A line source, these sections, and a bench supply.
 amp::Design benchDesign(std::vector<amp::SectionUse> line, double volts = 300);

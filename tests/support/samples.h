@@ -17,7 +17,16 @@ struct Solved {
 };
 Solved solve(const amp::Design& design);
 
-/// How often a random trial is made: all of it where VINEGAR_FULL is set, as in CI, else a tenth.
+/// Under the sanitizers, which slow it sixfold and look for other mistakes than wrong numbers, every so many of a long
+/// list stand for all.
+#if defined(__SANITIZE_ADDRESS__)
+constexpr int stride = 9;
+#else
+constexpr int stride = 1;
+#endif
+
+/// How often a random trial is made: all of it where VINEGAR_FULL is set, as in CI, else a tenth, and of that a quarter
+/// under the sanitizers.
 int trials(int all);
 
 } // namespace vinegar::testing_support

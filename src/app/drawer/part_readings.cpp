@@ -1,8 +1,8 @@
 #include "drawer/part_readings.h"
 
+#include "theme/text.h"
 #include "widgets/readings.h"
 
-#include <QCoreApplication>
 #include <algorithm>
 #include <cmath>
 
@@ -12,8 +12,6 @@ namespace {
 using units::Unit;
 using Look = FigureTable::Look;
 using Pairs = std::vector<std::pair<QString, QString>>;
-
-QString tr(const char* text) { return QCoreApplication::translate("Drawer", text); }
 
 /// Rows of ink and pencil side by side.
 class Table {

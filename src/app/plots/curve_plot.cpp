@@ -77,17 +77,33 @@ QSharedPointer<QCPAxisTicker> frequencyTicks() {
   return ticker;
 }
 
-/// The same but for what the pencil draws: then the pencil alone is drawn anew.
-bool sameGround(const CurvePlot::Picture& a, const CurvePlot::Picture& b) {
-  if (a.title != b.title || a.xLabel != b.xLabel || a.panes != b.panes || a.marks != b.marks || a.notes != b.notes ||
-      a.hertz != b.hertz || a.paths != b.paths || a.dots != b.dots || a.curves.size() != b.curves.size())
-    return false;
-  for (std::size_t i = 0; i < a.curves.size(); ++i) {
-    const auto &x = a.curves[i], &y = b.curves[i];
-    if (x.look != y.look || x.pane != y.pane || x.label != y.label || (!isPencil(x.look) && x != y)) return false;
-    if (isPencil(x.look) && !x.label.isEmpty()) return false; // its label moves with it
+/// What is drawn above all else and alone while a value is turned: the pencil, and what follows it.
+bool isLive(const CurvePlot::Curve& curve) { return isPencil(curve.look); }
+bool isLive(const CurvePlot::Path& path) { return path.signal || isPencil(path.look); }
+bool isLive(const CurvePlot::Dot& dot) { return isPencil(dot.look); }
+
+template <class Piece> bool sameButForLive(const std::vector<Piece>& a, const std::vector<Piece>& b) {
+  const auto next = [](auto& from, const auto& end) {
+    from = std::find_if(from, end, [](const Piece& piece) { return !isLive(piece); });
+    return from != end;
+  };
+  auto x = a.begin(), y = b.begin();
+  while (true) {
+    const bool more = next(x, a.end());
+    if (more != next(y, b.end())) return false;
+    if (!more) return true;
+    if (*x++ != *y++) return false;
   }
-  return true;
+}
+
+/// The same but for what is live: then that alone is drawn anew.
+bool sameGround(const CurvePlot::Picture& a, const CurvePlot::Picture& b) {
+  if (a.title != b.title || a.xLabel != b.xLabel || a.panes != b.panes || a.hertz != b.hertz ||
+      a.curves.size() != b.curves.size())
+    return false;
+  for (std::size_t i = 0; i < a.curves.size(); ++i) // graphs go by number
+    if (a.curves[i].look != b.curves[i].look || a.curves[i].pane != b.curves[i].pane) return false;
+  return sameButForLive(a.curves, b.curves) && sameButForLive(a.paths, b.paths) && sameButForLive(a.dots, b.dots);
 }
 
 } // namespace
@@ -198,9 +214,11 @@ void CurvePlot::show(Picture picture) {
     cursor_ = picture_.cursorAt.value_or(0.5 * (x.front() + x.back()));
     cursorSet_ = true;
   }
-  if (onSameGround)
+  if (onSameGround) {
+    addPieces(true);
     for (std::size_t i = 0; i < picture_.curves.size(); ++i)
-      if (isPencil(picture_.curves[i].look)) fillGraph(i);
+      if (isLive(picture_.curves[i])) fillGraph(i);
+  }
   placeCursor();
   replot();
 }
@@ -208,14 +226,10 @@ void CurvePlot::show(Picture picture) {
 void CurvePlot::clear() {
   picture_ = {};
   held_ = -1;
-  for (auto* path : paths_)
-    plot_->removePlottable(path);
-  paths_.clear();
   moved_ = fitted_ = cursorSet_ = false;
   plot_->clearGraphs();
-  for (auto* item : items_)
-    plot_->removeItem(item);
-  items_.clear();
+  for (const bool live : {false, true})
+    addPieces(live);
   readout_->setRows({}, 0);
   drawn_.reset();
   replot();
@@ -232,9 +246,10 @@ void CurvePlot::build() {
     auto* graph = new CurveGraph(rect->axis(QCPAxis::atBottom), rect->axis(QCPAxis::atLeft));
     graph->setAdaptiveSampling(false);
     graph->setPen(penFor(curve.look));
-    if (isPencil(curve.look)) graph->setLayer(live_);
+    if (isLive(curve)) graph->setLayer(live_);
   }
-  addLabels();
+  for (const bool live : {false, true})
+    addPieces(live);
 }
 
 void CurvePlot::setAxes() {
@@ -278,12 +293,13 @@ QCPItemText* CurvePlot::addText(QCPAxisRect* rect, const QString& word, const QC
   label->setText(word);
   label->setFont(textFont(8));
   label->setColor(colour);
-  items_.push_back(label);
+  filling_->items.push_back(label);
   return label;
 }
 
-void CurvePlot::addPaths() {
+void CurvePlot::addPaths(bool live) {
   for (const auto& path : picture_.paths) {
+    if (isLive(path) != live) continue;
     auto* curve = new QCPCurve(plot_->xAxis, plot_->yAxis);
     auto pen = penFor(path.look);
     if (path.danger) pen = QPen(theme().danger, 1.2, Qt::DashLine);
@@ -291,7 +307,7 @@ void CurvePlot::addPaths() {
     curve->setPen(path.hatched ? QPen(Qt::NoPen) : pen);
     if (path.hatched) curve->setBrush(QBrush(theme().hairline, Qt::BDiagPattern));
     curve->setData(QVector<double>(path.x.begin(), path.x.end()), QVector<double>(path.y.begin(), path.y.end()));
-    paths_.push_back(curve);
+    filling_->paths.push_back(curve);
     if (path.label.isEmpty() || path.x.empty()) continue;
     auto* label = addText(rectOf(0), path.label, pen.color());
     const auto at =
@@ -302,8 +318,9 @@ void CurvePlot::addPaths() {
   }
 }
 
-void CurvePlot::addDots() {
+void CurvePlot::addDots(bool live) {
   for (const auto& dot : picture_.dots) {
+    if (isLive(dot) != live) continue;
     const QColor colour = isPencil(dot.look) ? theme().pencil : theme().ink;
     auto* tracer = dot.bare ? nullptr : new QCPItemTracer(plot_);
     if (tracer) {
@@ -313,7 +330,7 @@ void CurvePlot::addDots() {
       tracer->setSize(dot.movable ? 12 : 8);
       tracer->setPen(QPen(colour, 2));
       tracer->setBrush(isPencil(dot.look) ? theme().ground : colour);
-      items_.push_back(tracer);
+      filling_->items.push_back(tracer);
     }
     if (dot.word.isEmpty()) continue;
     auto* label = addText(rectOf(0), dot.word, colour);
@@ -366,30 +383,27 @@ bool CurvePlot::dragHandle(QMouseEvent* event) {
   }
 }
 
-void CurvePlot::addLabels() {
-  for (auto* item : items_)
+/// Everything but the graphs: what is live, or what is not.
+void CurvePlot::addPieces(bool live) {
+  filling_ = live ? &above_ : &under_;
+  for (auto* item : filling_->items)
     plot_->removeItem(item);
-  items_.clear();
-  for (auto* path : paths_)
+  for (auto* path : filling_->paths)
     plot_->removePlottable(path);
-  paths_.clear();
-  addPaths();
-  addDots();
-  const auto addLine = [&](QCPAxisRect* rect, const QPen& pen) {
-    auto* line = new QCPItemLine(plot_);
-    for (auto* position : {line->start, line->end}) {
-      position->setAxes(rect->axis(QCPAxis::atBottom), rect->axis(QCPAxis::atLeft));
-      position->setAxisRect(rect);
-    }
-    line->setClipAxisRect(rect);
-    line->setPen(pen);
-    items_.push_back(line);
-    return line;
-  };
+  *filling_ = {};
+  plot_->setCurrentLayer(live ? live_ : plot_->layer(QStringLiteral("main")));
+  addPaths(live);
+  addDots(live);
+  addLabels(live);
+  if (live) addMarks();
+  plot_->setCurrentLayer(QStringLiteral("main"));
+}
+
+void CurvePlot::addLabels(bool live) {
   for (const auto& curve : picture_.curves) {
-    if (curve.label.isEmpty() || curve.x.empty()) continue;
+    if (isLive(curve) != live || curve.label.isEmpty() || curve.x.empty()) continue;
     auto* label = addText(rectOf(curve.pane), curve.label,
-                          isPencil(curve.look)         ? theme().pencil
+                          live                         ? theme().pencil
                           : curve.look == Look::ground ? theme().quiet
                                                        : theme().ink);
     const double at = curve.x.front() + curve.labelAt * (curve.x.back() - curve.x.front());
@@ -398,6 +412,20 @@ void CurvePlot::addLabels() {
     label->setBrush(theme().ground); // the line passes behind its name
     label->setPadding(QMargins(3, 0, 3, 0));
   }
+}
+
+void CurvePlot::addMarks() {
+  const auto addLine = [&](QCPAxisRect* rect, const QPen& pen) {
+    auto* line = new QCPItemLine(plot_);
+    for (auto* position : {line->start, line->end}) {
+      position->setAxes(rect->axis(QCPAxis::atBottom), rect->axis(QCPAxis::atLeft));
+      position->setAxisRect(rect);
+    }
+    line->setClipAxisRect(rect);
+    line->setPen(pen);
+    filling_->items.push_back(line);
+    return line;
+  };
   for (const auto& mark : picture_.marks) {
     auto* rect = rectOf(mark.pane);
     const QColor colour = mark.danger ? theme().danger : theme().signal;

@@ -9,8 +9,8 @@ namespace vinegar::app {
 class FigureTable;
 
 /// Curves over a common axis in one pane or two, one above the other, with a cursor through both and what it meets
-/// written above. Ink is solid; pencil dashed, on a layer of its own, so that turning a value draws it alone. The one
-/// plot there is: a page makes a Picture of its answer, and the plot knows no page.
+/// written above. Ink is solid; pencil dashed, on a layer of its own with marks and the signal's way, so that turning a
+/// value draws it alone. The one plot there is: a page makes a Picture of its answer, and the plot knows no page.
 class CurvePlot : public QWidget {
   Q_OBJECT
 public:
@@ -135,15 +135,17 @@ private:
   void build();
   void setPanes(std::size_t count);
   void setAxes();
-  void addLabels();
+  void addPieces(bool live);
+  void addLabels(bool live);
+  void addMarks();
   void fillGraphs();
   void fillGraph(std::size_t curve);
   void placeCursor();
   void showReadout();
   void replot();
   [[nodiscard]] QCPAxisRect* rectOf(int pane) const;
-  void addPaths();
-  void addDots();
+  void addPaths(bool live);
+  void addDots(bool live);
   /// The movable dot within reach of a place on screen, or -1.
   [[nodiscard]] int handleAt(const QPointF& place) const;
   bool dragHandle(QMouseEvent* event);
@@ -160,11 +162,15 @@ private:
   QCustomPlot* plot_;
   QHBoxLayout* tools_;
   FigureTable* readout_;
-  QCPLayer* live_; ///< pencil and cursor
+  QCPLayer* live_; ///< pencil, what follows it, and cursor
   QCPAxisRect* second_ = nullptr;
   std::vector<QCPItemLine*> cursors_;
-  std::vector<QCPAbstractItem*> items_;
-  std::vector<QCPCurve*> paths_;
+  struct Pieces {
+    std::vector<QCPAbstractItem*> items;
+    std::vector<QCPCurve*> paths;
+  };
+  Pieces under_, above_;      ///< on the ground, and on the live layer
+  Pieces* filling_ = &under_; ///< where what is added belongs
   Picture picture_;
   std::optional<Ground> drawn_; ///< nothing: all must be drawn
   int held_ = -1;               ///< the dot that is dragged

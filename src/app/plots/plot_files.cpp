@@ -14,12 +14,6 @@
 #include <QSvgGenerator>
 
 namespace vinegar::app {
-namespace {
-
-QString tr(const char* text) { return QCoreApplication::translate("Plot", text); }
-
-} // namespace
-
 void dressPlot(QCustomPlot& plot) {
   const Theme& t = theme();
   // Digits as everywhere else in the program, whatever the desktop's language.
@@ -77,15 +71,15 @@ QString savePlot(QCustomPlot& plot, const QString& path, const QString& title, c
   } else if (ending == QLatin1String("png")) {
     drawn = plot.toPixmap(plot.width(), plot.height(), 2).save(&buffer, "PNG");
   } else {
-    return tr("%1: the name must end in .svg, .pdf, .png or .csv").arg(path);
+    return QCustomPlot::tr("%1: the name must end in .svg, .pdf, .png or .csv").arg(path);
   }
-  return drawn ? saveBytes(path, buffer.data()) : tr("%1: the picture could not be drawn").arg(path);
+  return drawn ? saveBytes(path, buffer.data()) : QCustomPlot::tr("%1: the picture could not be drawn").arg(path);
 }
 
 QString askWhereToSavePlot(QWidget* parent, const QString& title, const QString& proposed) {
-  return askWhereToSave(
-      parent, title, proposed,
-      {tr("Scalable picture (*.svg)"), tr("Page (*.pdf)"), tr("Picture (*.png)"), tr("Figures (*.csv)")});
+  return askWhereToSave(parent, title, proposed,
+                        {QCustomPlot::tr("Scalable picture (*.svg)"), QCustomPlot::tr("Page (*.pdf)"),
+                         QCustomPlot::tr("Picture (*.png)"), QCustomPlot::tr("Figures (*.csv)")});
 }
 
 void copyPlot(QCustomPlot& plot, const std::string& figures) {

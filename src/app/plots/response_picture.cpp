@@ -1,8 +1,7 @@
 #include "plots/response_picture.h"
 
 #include "files/csv.h"
-
-#include <QCoreApplication>
+#include "theme/text.h"
 
 namespace vinegar::app {
 namespace {
@@ -13,8 +12,6 @@ struct NoteMark {
 };
 constexpr NoteMark noteMarks[] = {{"E1", 41.2},  {"E2", 82.41}, {"A2", 110},   {"G3", 196},
                                   {"E4", 329.6}, {"A4", 440},   {"E6", 1318.5}};
-
-QString tr(const char* text) { return QCoreApplication::translate("Response", text); }
 
 QString nameOf(const Side& side) {
   switch (side.look) {

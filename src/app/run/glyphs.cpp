@@ -8,8 +8,6 @@ namespace {
 
 using amp::PartKind;
 
-QPointF at(const amp::Point& p) { return {p.x, p.y}; }
-
 /// Two-pin symbols are made pointing right from (0, 0) to (6, 0), then turned into place.
 Glyph resistor(ResistorStyle style) {
   Glyph g;

@@ -8,6 +8,8 @@
 
 namespace vinegar::app {
 
+inline QPointF at(const amp::Point& p) { return {p.x, p.y}; }
+
 /// The outline of a part's symbol in grid units, leads included, and what of it is filled.
 struct Glyph {
   QPainterPath outline;

@@ -2,10 +2,10 @@
 
 #include "document/saving.h"
 #include "run/run_view.h"
+#include "theme/text.h"
 #include "theme/theme.h"
 
 #include <QBuffer>
-#include <QCoreApplication>
 #include <QFileInfo>
 #include <QPainter>
 #include <QPdfWriter>
@@ -14,12 +14,6 @@
 #include <QSvgGenerator>
 
 namespace vinegar::app {
-namespace {
-
-QString tr(const char* text) { return QCoreApplication::translate("RunFiles", text); }
-
-} // namespace
-
 QString exportRun(const RunView& run, const QString& path, const QString& title, Pages pages) {
   const QSizeF grid = run.drawingSize();
   const QString ending = QFileInfo(path).suffix().toLower();

@@ -9,8 +9,6 @@
 namespace vinegar::app {
 namespace {
 
-using Side = amp::Drawing::RailFlag::Side;
-
 bool meets(const std::vector<QRectF>& visible, const QRectF& area) {
   return visible.empty() ||
          std::any_of(visible.begin(), visible.end(), [&](const QRectF& seen) { return seen.intersects(area); });
@@ -37,8 +35,6 @@ const std::vector<QPointF>& asides() {
 
 /// The straight wire between two points, as an area.
 QRectF wireArea(QPointF a, QPointF b) { return QRectF(a, b).normalized().adjusted(-0.1, -0.1, 0.1, 0.1); }
-
-QPointF at(const amp::Point& p) { return {p.x, p.y}; }
 
 } // namespace
 
@@ -399,11 +395,11 @@ void RunPainter::measure(Box& box) const {
   if (box.tag) return add(box.tag->at.x - (box.tag->growsLeft ? pencil : 0), box.tag->at.y - boxHeight / 2);
   const auto at = box.flag->at;
   switch (box.flag->side) {
-  case Side::above:
+  case amp::Drawing::RailFlag::Side::above:
     return add(at.x - size.width() / 2, at.y - 3.1);
-  case Side::right:
+  case amp::Drawing::RailFlag::Side::right:
     return add(at.x + 0.8, at.y - boxHeight / 2);
-  case Side::left:
+  case amp::Drawing::RailFlag::Side::left:
     return add(at.x - 0.8 - size.width(), at.y - boxHeight / 2);
   }
 }
@@ -429,11 +425,12 @@ const std::vector<QRectF>& RunPainter::placesOf(Box& box) {
     for (const double aside : {0.0, -0.7, 0.7})
       add(right ? flag.at.x + 0.8 + away : flag.at.x - 0.8 - away - size.width(), flag.at.y - boxHeight / 2 + aside);
   };
-  if (flag.side == Side::above)
+  if (flag.side == amp::Drawing::RailFlag::Side::above)
     for (int up = 0; up < 6; ++up)
       over(up);
   for (int away = 0; away < 16; ++away)
-    for (const bool right : {flag.side != Side::left, flag.side == Side::left})
+    for (const bool right :
+         {flag.side != amp::Drawing::RailFlag::Side::left, flag.side == amp::Drawing::RailFlag::Side::left})
       beside(right, away);
   for (int up = 0; up < 12; ++up)
     for (const int way : {up, -1 - up})

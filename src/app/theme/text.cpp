@@ -28,6 +28,8 @@ QString plainTip(const QString& text) {
   return QStringLiteral("<p style='white-space:pre-wrap'>%1</p>").arg(text.toHtmlEscaped());
 }
 
+QString tr(const char* text) { return QCoreApplication::translate("Words", text); }
+
 QString sentence(QString words) {
   if (!words.isEmpty()) words[0] = words[0].toUpper();
   return words;

@@ -7,6 +7,9 @@
 
 namespace vinegar::app {
 
+/// Translated words for what is said outside the toolkit's classes.
+QString tr(const char* text);
+
 /// The one kind of label there is: plain text.
 class Label : public QLabel {
 public:

@@ -21,9 +21,9 @@ namespace {
 using predict::Levels;
 using predict::SectionLevel;
 using units::Unit;
-using Look = CurvePlot::Look;
+using LineLook = CurvePlot::Look;
 
-double decibels(double volts) { return 20 * std::log10(std::max(volts, 1e-7)); }
+double voltsInDecibels(double volts) { return 20 * std::log10(std::max(volts, 1e-7)); }
 
 /// A name that fits under a tick: the tube, or the first words of the section's title in lines of some ten letters.
 QString shortName(const SectionLevel& level) {
@@ -207,7 +207,7 @@ void ChainView::draw() {
   }
   const double right = std::max(x[0], x[1]) - 0.4;
   double low[2] = {1e9, 1e9}, high[2] = {-1e9, -1e9};
-  const auto add = [&](const Levels& levels, const Levels* real, Look look, bool labelled) {
+  const auto add = [&](const Levels& levels, const Levels* real, LineLook look, bool labelled) {
     CurvePlot::Curve curve;
     const auto flush = [&] {
       if (!curve.x.empty()) picture.curves.push_back(std::exchange(curve, {}));
@@ -229,20 +229,20 @@ void ChainView::draw() {
       curve.look = look;
       curve.pane = pane;
       curve.x.push_back(place);
-      curve.y.push_back(decibels(rms));
+      curve.y.push_back(voltsInDecibels(rms));
       // The ceiling: where its output would stand when the stage clips.
       const double left = leftOf(section);
       if (std::isfinite(left)) {
-        const double ceiling = decibels(section.rms) + left;
+        const double ceiling = voltsInDecibels(section.rms) + left;
         CurvePlot::Curve tick{{}, {place - 0.32, place + 0.32}, {ceiling, ceiling}, look, pane};
         picture.curves.push_back(std::move(tick));
         low[pane] = std::min(low[pane], ceiling);
         high[pane] = std::max(high[pane], ceiling);
       }
-      low[pane] = std::min(low[pane], decibels(rms));
-      high[pane] = std::max(high[pane], decibels(rms));
+      low[pane] = std::min(low[pane], voltsInDecibels(rms));
+      high[pane] = std::max(high[pane], voltsInDecibels(rms));
       if (labelled && pane == 0) {
-        picture.dots.push_back({place, decibels(rms), readingOf(rms, Unit::volt), look});
+        picture.dots.push_back({place, voltsInDecibels(rms), readingOf(rms, Unit::volt), look});
         // Where the line goes on downward its ground is above it.
         const bool last = i + 1 >= levels.sections.size() || levels.sections[i + 1].chain != section.chain;
         const auto& next = last ? section : levels.sections[i + 1];
@@ -259,15 +259,17 @@ void ChainView::draw() {
                ? waves
                : nullptr;
   };
-  if (ink) add(*ink, real(ink, played_.inkValue()), Look::ink, !pencil);
-  if (pencil) add(*pencil, real(pencil, played_.pencilValue()), Look::pencil, true);
+  if (ink) add(*ink, real(ink, played_.inkValue()), LineLook::ink, !pencil);
+  if (pencil) add(*pencil, real(pencil, played_.pencilValue()), LineLook::pencil, true);
   for (auto& curve : picture.curves)
     curve.name = tr("level");
   for (std::size_t pane = 0; pane < picture.panes.size(); ++pane)
-    if (high[pane] >= low[pane])
-      picture.panes[pane].range = {low[pane] - (sides ? 20 : 12), high[pane] + (sides ? 20 : 12)};
+    if (high[pane] >= low[pane]) {
+      const double room = sides ? 20 : 12; // and whole fives, so that the picture stands still while a value is turned
+      picture.panes[pane].range = {5 * std::floor((low[pane] - room) / 5), 5 * std::ceil((high[pane] + room) / 5)};
+    }
   // Both panes share the width; a pair of points far below what is seen keeps it.
-  picture.curves.push_back({{}, {-0.6, right + 0.4}, {-300, -300}, Look::inkThin, 0});
+  picture.curves.push_back({{}, {-0.6, right + 0.4}, {-300, -300}, LineLook::inkThin, 0});
   plot_->show(std::move(picture));
 }
 

@@ -23,12 +23,12 @@ namespace {
 using predict::LevelMap;
 using predict::Limit;
 using units::Unit;
-using Look = CurvePlot::Look;
+using LineLook = CurvePlot::Look;
 
 constexpr double leastRms = 1e-3, mostRms = 5; ///< of the map's inputs, volts
 constexpr std::size_t mostLines = 6;
 
-double decibels(double peak) { return 20 * std::log10(peak / std::numbers::sqrt2); }
+double rmsDecibels(double peak) { return 20 * std::log10(peak / std::numbers::sqrt2); }
 
 using Key = std::pair<std::vector<std::string>, Limit::Kind>;
 
@@ -41,7 +41,7 @@ std::vector<std::pair<Key, CurvePlot::Curve>> linesOf(const LevelMap& map) {
       const Key key{limit.tubes, limit.kind};
       auto& line = lines[key];
       line.x.push_back(10 * column.setting);
-      line.y.push_back(decibels(limit.inputPeak));
+      line.y.push_back(rmsDecibels(limit.inputPeak));
       const auto found = least.try_emplace(key, limit.inputPeak).first;
       found->second = std::min(found->second, limit.inputPeak);
     }
@@ -55,7 +55,7 @@ CurvePlot::Curve cleanEdge(const LevelMap& map) {
   CurvePlot::Curve edge;
   for (const auto& column : map.columns) {
     edge.x.push_back(10 * column.setting);
-    edge.y.push_back(decibels(column.limits.empty() ? predict::mostInputPeak : column.limits.front().inputPeak));
+    edge.y.push_back(rmsDecibels(column.limits.empty() ? predict::mostInputPeak : column.limits.front().inputPeak));
   }
   return edge;
 }
@@ -142,8 +142,8 @@ void MapView::draw() {
   picture.panes.front().yTicks = ticks;
   picture.axes = QRectF(0, 20 * std::log10(leastRms), 10, 20 * std::log10(mostRms / leastRms));
   auto edge = cleanEdge(*now);
-  edge.look = pencil ? Look::pencil : Look::ink;
-  CurvePlot::Path clean{tr("clean"), edge.x, edge.y, Look::ink};
+  edge.look = pencil ? LineLook::pencil : LineLook::ink;
+  CurvePlot::Path clean{tr("clean"), edge.x, edge.y, LineLook::ink};
   for (const double end : {10.0, 0.0}) {
     clean.x.push_back(end);
     clean.y.push_back(20 * std::log10(leastRms));
@@ -154,7 +154,7 @@ void MapView::draw() {
   picture.curves.push_back(edge);
   if (pencil && ink) {
     auto before = cleanEdge(*ink);
-    before.look = Look::ink;
+    before.look = LineLook::ink;
     picture.curves.push_back(std::move(before));
   }
   const auto lines = linesOf(*now);
@@ -180,7 +180,7 @@ void MapView::draw() {
     for (const auto& tube : key.first)
       tubes << QString::fromStdString(tube);
     line.name = line.label = tr("%1 %2").arg(tubes.join(QLatin1Char(' ')), wordsOf(key.second));
-    line.look = Look::inkThin;
+    line.look = LineLook::inkThin;
     line.labelAt = 0.2 + 0.15 * static_cast<double>(shownLines.size());
     shownLines.push_back(&curve);
     picture.curves.push_back(std::move(line));
@@ -188,9 +188,9 @@ void MapView::draw() {
   const auto& design = page().session().pencilled();
   const auto knob = design.knobs.find(now->control);
   const double setting = knob == design.knobs.end() ? 0.5 : knob->second;
-  picture.dots.push_back({10 * setting, decibels(played().inputPeak),
+  picture.dots.push_back({10 * setting, rmsDecibels(played().inputPeak),
                           tr("%1 in, at %2").arg(InputBox::level(played().inputPeak)).arg(10 * setting, 0, 'f', 1),
-                          pencil ? Look::pencil : Look::ink});
+                          pencil ? LineLook::pencil : LineLook::ink});
   plot_->show(std::move(picture));
   const auto travel = now->cleanTravel(played().inputPeak);
   const auto control = control_->currentText();
@@ -202,7 +202,7 @@ void MapView::draw() {
   // Whether what is played can be turned down instead.
   if (const auto clean = now->cleanUpTo(setting); clean && *clean < played().inputPeak)
     told += tr("; where it stands, %1 dB less from the guitar cleans it up")
-                .arg(decibels(played().inputPeak) - decibels(*clean), 0, 'f', 0);
+                .arg(rmsDecibels(played().inputPeak) - rmsDecibels(*clean), 0, 'f', 0);
   answer_->setText(told);
 }
 

@@ -24,7 +24,7 @@ using predict::StageCurves;
 using predict::StageLine;
 using units::Unit;
 using Wanted = predict::ProposeQuestion::Wanted;
-using Look = CurvePlot::Look;
+using LineLook = CurvePlot::Look;
 
 constexpr int tableWidth = 286, setsHeight = 150;
 
@@ -163,7 +163,7 @@ void CurvesView::clear() {
 }
 
 void CurvesView::addSide(CurvePlot::Picture& picture, const StageCurves& curves, bool pencil, bool alone) const {
-  const auto path = [&](const QString& name, const StageLine& line, Look look, const QString& label, double at) {
+  const auto path = [&](const QString& name, const StageLine& line, LineLook look, const QString& label, double at) {
     if (line.empty()) return;
     picture.paths.push_back({name, line.volts, milli(line.amps), look});
     picture.paths.back().label = label;
@@ -175,11 +175,12 @@ void CurvesView::addSide(CurvePlot::Picture& picture, const StageCurves& curves,
   const auto shares = QString::fromStdString(readings ? readings->shares : std::string());
   const QString label = shares.isEmpty() ? tr("DC load line") : tr("what %1 lets through").arg(shares);
   if (!composite)
-    path(tr("DC load line"), curves.dcLine, pencil ? Look::pencilThin : Look::inkThin, pencil ? QString() : label,
-         0.75);
-  path(tr("AC load line"), curves.acLine, pencil ? Look::pencil : Look::ink, pencil ? QString() : tr("AC load line"),
-       0);
-  CurvePlot::Dot dot{curves.restVolts, composite ? 0 : 1000 * curves.restAmps, {}, pencil ? Look::pencil : Look::ink};
+    path(tr("DC load line"), curves.dcLine, pencil ? LineLook::pencilThin : LineLook::inkThin,
+         pencil ? QString() : label, 0.75);
+  path(tr("AC load line"), curves.acLine, pencil ? LineLook::pencil : LineLook::ink,
+       pencil ? QString() : tr("AC load line"), 0);
+  CurvePlot::Dot dot{
+      curves.restVolts, composite ? 0 : 1000 * curves.restAmps, {}, pencil ? LineLook::pencil : LineLook::ink};
   dot.word = tr("%1, %2").arg(readingOf(curves.restVolts, Unit::volt), readingOf(curves.restAmps, Unit::ampere));
   dot.movable = (pencil || alone) && !composite;
   picture.dots.push_back(dot);
@@ -207,7 +208,7 @@ void CurvesView::draw() {
   picture.axes = composite ? QRectF(0, -most, now->mostVolts, 2 * most) : QRectF(0, 0, now->mostVolts, most);
   for (const auto& plate : now->plates) {
     CurvePlot::Curve curve{readingOf(plate.gridVolts, Unit::volt), plate.line.volts, milli(plate.line.amps),
-                           Look::ground};
+                           LineLook::ground};
     // Its name stands where it leaves the picture, or at its end.
     std::size_t last = curve.x.size() - 1;
     while (last > 1 && (curve.y[last] > 0.86 * most || curve.x[last] > 0.985 * now->mostVolts))
@@ -217,14 +218,14 @@ void CurvesView::draw() {
     picture.curves.push_back(std::move(curve));
   }
   if (!now->limit.empty())
-    picture.paths.push_back({tr("plate rating"), now->limit.volts, milli(now->limit.amps), Look::ink, true});
+    picture.paths.push_back({tr("plate rating"), now->limit.volts, milli(now->limit.amps), LineLook::ink, true});
   if (ink) addSide(picture, *ink, false, !pencil);
   if (pencil) addSide(picture, *pencil, true, false);
   if (pathShown_ && !pathShown_->empty())
     picture.paths.push_back(
-        {tr("the signal's way"), pathShown_->volts, milli(pathShown_->amps), Look::ink, false, true});
+        {tr("the signal's way"), pathShown_->volts, milli(pathShown_->amps), LineLook::ink, false, true});
   if (dragged_) {
-    picture.dots.push_back({dragged_->x(), dragged_->y(), tr("wanted"), Look::pencil, false});
+    picture.dots.push_back({dragged_->x(), dragged_->y(), tr("wanted"), LineLook::pencil, false});
   }
   if (!composite)
     for (const auto* side : {&now->up, &now->down})

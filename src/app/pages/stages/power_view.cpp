@@ -18,7 +18,7 @@ namespace vinegar::app {
 using predict::PowerIdle;
 using predict::PowerStage;
 using units::Unit;
-using Look = CurvePlot::Look;
+using LineLook = CurvePlot::Look;
 
 SplitterView::SplitterView(Page& page, TubeChoice& choice)
     : StageView(page, choice), balance_(page.context().asker, predict::predictSplitters, Weight::quick, Of::inkAndNow),
@@ -100,7 +100,7 @@ void SplitterView::draw() {
   double most = 1, turned = 10; // at least so far either way: a tenth of a decibel is no finding
   const auto& answers = drive ? drivenShown_ : shown_;
   for (const auto& [splitters, look] :
-       {std::pair{answers.inkValue(), Look::ink}, {answers.pencilValue(), Look::pencil}}) {
+       {std::pair{answers.inkValue(), LineLook::ink}, {answers.pencilValue(), LineLook::pencil}}) {
     if (!splitters || splitters->all.empty()) continue;
     const auto& one = splitters->all.front();
     for (const double db : drive ? one.driven : one.decibels)
@@ -115,7 +115,7 @@ void SplitterView::draw() {
     } else {
       picture.curves.push_back({tr("balance"), one.hertz, one.decibels, look});
       picture.curves.push_back(
-          {tr("phase"), one.hertz, one.degrees, look == Look::ink ? Look::inkThin : Look::pencilThin, 1});
+          {tr("phase"), one.hertz, one.degrees, look == LineLook::ink ? LineLook::inkThin : LineLook::pencilThin, 1});
     }
   }
   picture.panes[0].range = {-1.1 * most, 1.1 * most};
@@ -165,7 +165,7 @@ void PowerView::draw(const Answers<predict::PowerStages>& answers) {
   }
   if (now->all.empty()) return state().say(tr("No tube of this design drives an output transformer."));
   state().showContent();
-  using FLook = FigureTable::Look;
+  using Look = FigureTable::Look;
   FigureTable::Rows rows;
   const auto share = [](const PowerStage& stage, const PowerIdle& idle) {
     const auto watts =
@@ -179,9 +179,9 @@ void PowerView::draw(const Answers<predict::PowerStages>& answers) {
     const auto both = [&](const QString& title, auto pick, auto isDanger) {
       const QString is = pick(stage), was = before ? pick(*before) : is;
       if (is.isEmpty() && was.isEmpty()) return;
-      const auto look = isDanger(stage) ? FLook::danger : FLook::figure;
-      std::vector<FigureTable::Cell> row{{title, FLook::quiet}, {was, was == is ? look : FLook::figure}};
-      if (was != is) row.push_back({is, isDanger(stage) ? FLook::danger : FLook::pencil});
+      const auto look = isDanger(stage) ? Look::danger : Look::figure;
+      std::vector<FigureTable::Cell> row{{title, Look::quiet}, {was, was == is ? look : Look::figure}};
+      if (was != is) row.push_back({is, isDanger(stage) ? Look::danger : Look::pencil});
       rows.push_back(std::move(row));
     };
     const auto over = [](const PowerStage& stage, const std::optional<PowerIdle>& idle) {
@@ -191,7 +191,7 @@ void PowerView::draw(const Answers<predict::PowerStages>& answers) {
     QStringList tubes;
     for (const auto& tube : stage.tubes)
       tubes << QString::fromStdString(tube);
-    rows.push_back({{tubes.join(QStringLiteral(", ")), FLook::quiet}, {QString()}});
+    rows.push_back({{tubes.join(QStringLiteral(", ")), Look::quiet}, {QString()}});
     both(
         tr("biased by"),
         [](const PowerStage& st) {

@@ -1,9 +1,9 @@
 #include "pages/stages/stage_words.h"
 
 #include "pages/input_box.h"
+#include "theme/text.h"
 #include "widgets/readings.h"
 
-#include <QCoreApplication>
 #include <cmath>
 
 namespace vinegar::app {
@@ -14,8 +14,6 @@ using predict::StageKind;
 using predict::StageReadings;
 using units::Unit;
 using Look = FigureTable::Look;
-
-QString tr(const char* text) { return QCoreApplication::translate("Stages", text); }
 
 constexpr double deadAmps = 1e-6;
 

@@ -1,15 +1,12 @@
 #include "pages/supply/rails_summary.h"
 
+#include "theme/text.h"
 #include "widgets/readings.h"
-
-#include <QCoreApplication>
 
 namespace vinegar::app {
 namespace {
 
 using units::Unit;
-
-QString tr(const char* text) { return QCoreApplication::translate("RailsSummary", text); }
 
 } // namespace
 
