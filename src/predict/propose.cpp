@@ -1,5 +1,6 @@
 #include "predict/propose.h"
 
+#include "circuit/dc.h"
 #include "predict/steps.h"
 
 #include <algorithm>
@@ -24,7 +25,8 @@ struct Gang {
 class Bench {
 public:
   Bench(const Idle& idle, const amp::Library& library, const ProposeQuestion& question)
-      : idle_(idle), library_(library), question_(question), system_(*idle.point.system), x_(idle.point.dc.x) {
+      : idle_(idle), library_(library), question_(question), system_(*idle.point.system), solver_(system_),
+        x_(idle.point.dc.x) {
     tube_ = idle.circuit->part(question.tube);
   }
 
@@ -54,7 +56,7 @@ public:
 
   /// What the tube then does; nothing where there is no answer.
   std::optional<double> read() {
-    const auto dc = circuit::solveDc(system_, &x_);
+    const auto dc = solver_.solve(&x_);
     if (!dc) return std::nullopt;
     x_ = dc->x;
     const auto volts = [&](std::size_t pin) { return circuit::System::volts(x_, tube_->nodes[pin]); };
@@ -73,6 +75,7 @@ private:
   const ProposeQuestion& question_;
   const amp::CompiledPart* tube_;
   circuit::System system_;
+  circuit::DcSolver solver_;
   Eigen::VectorXd x_;
 };
 

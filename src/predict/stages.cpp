@@ -222,10 +222,11 @@ double roundStep(double least) {
   return 10 * decade;
 }
 
-/// The end of an axis that stands still while what it must show changes a little.
-double roundEnd(double most) {
-  const double step = roundStep(most / 20);
-  return step * std::ceil(most / step);
+/// The end of an axis: that which is held where it shows all without losing it in a corner, else a round one.
+double endOf(double needed, double held) {
+  if (needed <= held && needed > 0.55 * held) return held;
+  const double step = roundStep(needed / 20);
+  return step * std::ceil(needed / step);
 }
 
 /// The volts that the circuit leaves the tube at each current drawn from its plate to its cathode, its screen drawing
@@ -402,7 +403,7 @@ tl::expected<StageCurves, Problem> predictStageCurves(const Idle& idle, const am
       std::abs(plateVolts) > 0 && curves.dcLine.volts.size() > 1 && (open - rest.plateVolts) < 0.15 * open
           ? 2 * rest.plateVolts
           : open;
-  curves.mostVolts = roundEnd(std::max({1.06 * reach, 1.2 * rest.plateVolts, 1.0}));
+  curves.mostVolts = endOf(std::max({1.06 * reach, 1.2 * rest.plateVolts, 1.0}), question.heldVolts);
 
   // Where small signals move it: the working amplifier's own ratio, or the circuit's impedance where no signal is.
   Complex siemens =
@@ -423,7 +424,7 @@ tl::expected<StageCurves, Problem> predictStageCurves(const Idle& idle, const am
   curves.mostAmps = 1.1 * std::max({curves.mostAmps, 2 * rest.plateAmps, 1e-6});
   if (const double most = tube.amps(curves.mostVolts * 0.6, 0); !composite && most > 0)
     curves.mostAmps = std::min(curves.mostAmps, std::max(1.3 * most, 1.6 * rest.plateAmps));
-  curves.mostAmps = roundEnd(curves.mostAmps);
+  curves.mostAmps = endOf(curves.mostAmps, question.heldAmps);
 
   // Grid lines from a little over 0 down to where nothing flows any more.
   double cutOff = -0.5;

@@ -83,7 +83,8 @@ struct PlateCurve {
 struct StageCurvesQuestion {
   std::string tube;
   double hertz = 1000;
-  bool composite = false; ///< of a pair: the difference of both currents
+  bool composite = false;             ///< of a pair: the difference of both currents
+  double heldVolts = 0, heldAmps = 0; ///< ends of axes that stay while they serve; zero: as the circuit needs
   bool operator==(const StageCurvesQuestion&) const = default;
 };
 

@@ -62,7 +62,9 @@ std::optional<double> couplingCorner(const Idle& idle, const amp::CompiledPart& 
   if (out <= 0 || from <= 0 || out == from) return std::nullopt;
   const auto sweep = circuit::logSpaced(0.5, hertz, 60);
   circuit::AcPlan plan = idle.plan ? idle.plan->plan() : nullptr;
+  const auto before = plan;
   const auto ac = circuit::solveAc(*idle.point.system, idle.point.dc.x, sweep, &plan);
+  if (idle.plan && plan != before) idle.plan->keep(plan);
   if (!ac) return std::nullopt;
   const auto level = [&](std::size_t k) { return std::abs(ac->volts(out, k) / ac->volts(from, k)); };
   const double down = level(sweep.size() - 1) / std::sqrt(2.0);

@@ -162,10 +162,10 @@ QCPAxisRect* CurvePlot::rectOf(int pane) const { return pane > 0 && second_ ? se
 
 void CurvePlot::setPanes(std::size_t count) {
   if ((count > 1) == (second_ != nullptr) && !cursors_.empty()) return;
-  for (auto* line : cursors_)
-    plot_->removeItem(line);
   cursors_.clear();
-  plot_->clearGraphs();
+  plot_->clearPlottables();
+  plot_->clearItems();
+  under_ = above_ = {};
   if (count > 1 && !second_) {
     second_ = new QCPAxisRect(plot_);
     plot_->plotLayout()->addElement(1, 0, second_);
@@ -286,28 +286,29 @@ void CurvePlot::setAxes() {
 }
 
 QCPItemText* CurvePlot::addText(QCPAxisRect* rect, const QString& word, const QColor& colour) {
-  auto* label = new QCPItemText(plot_);
+  auto* label = filling_->texts.next([this] { return new QCPItemText(plot_); });
+  label->position->setType(QCPItemPosition::ptPlotCoords);
+  label->setPadding({});
+  label->setBrush(Qt::NoBrush);
   label->position->setAxes(rect->axis(QCPAxis::atBottom), rect->axis(QCPAxis::atLeft));
   label->position->setAxisRect(rect);
   label->setClipAxisRect(rect);
   label->setText(word);
   label->setFont(textFont(8));
   label->setColor(colour);
-  filling_->items.push_back(label);
   return label;
 }
 
 void CurvePlot::addPaths(bool live) {
   for (const auto& path : picture_.paths) {
     if (isLive(path) != live) continue;
-    auto* curve = new QCPCurve(plot_->xAxis, plot_->yAxis);
+    auto* curve = filling_->paths.next([this] { return new QCPCurve(plot_->xAxis, plot_->yAxis); });
     auto pen = penFor(path.look);
     if (path.danger) pen = QPen(theme().danger, 1.2, Qt::DashLine);
     if (path.signal) pen = QPen(theme().signal, 2);
     curve->setPen(path.hatched ? QPen(Qt::NoPen) : pen);
-    if (path.hatched) curve->setBrush(QBrush(theme().hairline, Qt::BDiagPattern));
+    curve->setBrush(path.hatched ? QBrush(theme().hairline, Qt::BDiagPattern) : QBrush());
     curve->setData(QVector<double>(path.x.begin(), path.x.end()), QVector<double>(path.y.begin(), path.y.end()));
-    filling_->paths.push_back(curve);
     if (path.label.isEmpty() || path.x.empty()) continue;
     auto* label = addText(rectOf(0), path.label, pen.color());
     const auto at =
@@ -322,15 +323,14 @@ void CurvePlot::addDots(bool live) {
   for (const auto& dot : picture_.dots) {
     if (isLive(dot) != live) continue;
     const QColor colour = isPencil(dot.look) ? theme().pencil : theme().ink;
-    auto* tracer = dot.bare ? nullptr : new QCPItemTracer(plot_);
-    if (tracer) {
+    if (!dot.bare) {
+      auto* tracer = filling_->dots.next([this] { return new QCPItemTracer(plot_); });
       tracer->position->setAxes(plot_->xAxis, plot_->yAxis);
       tracer->position->setCoords(dot.x, dot.y);
       tracer->setStyle(QCPItemTracer::tsCircle);
       tracer->setSize(dot.movable ? 12 : 8);
       tracer->setPen(QPen(colour, 2));
       tracer->setBrush(isPencil(dot.look) ? theme().ground : colour);
-      filling_->items.push_back(tracer);
     }
     if (dot.word.isEmpty()) continue;
     auto* label = addText(rectOf(0), dot.word, colour);
@@ -386,17 +386,21 @@ bool CurvePlot::dragHandle(QMouseEvent* event) {
 /// Everything but the graphs: what is live, or what is not.
 void CurvePlot::addPieces(bool live) {
   filling_ = live ? &above_ : &under_;
-  for (auto* item : filling_->items)
-    plot_->removeItem(item);
-  for (auto* path : filling_->paths)
-    plot_->removePlottable(path);
-  *filling_ = {};
+  filling_->paths.used = filling_->dots.used = filling_->texts.used = filling_->lines.used = 0;
   plot_->setCurrentLayer(live ? live_ : plot_->layer(QStringLiteral("main")));
   addPaths(live);
   addDots(live);
   addLabels(live);
   if (live) addMarks();
   plot_->setCurrentLayer(QStringLiteral("main"));
+  const auto hideRest = [](const auto& pool) {
+    for (std::size_t i = pool.used; i < pool.all.size(); ++i)
+      pool.all[i]->setVisible(false);
+  };
+  hideRest(filling_->paths);
+  hideRest(filling_->dots);
+  hideRest(filling_->texts);
+  hideRest(filling_->lines);
 }
 
 void CurvePlot::addLabels(bool live) {
@@ -416,14 +420,13 @@ void CurvePlot::addLabels(bool live) {
 
 void CurvePlot::addMarks() {
   const auto addLine = [&](QCPAxisRect* rect, const QPen& pen) {
-    auto* line = new QCPItemLine(plot_);
+    auto* line = filling_->lines.next([this] { return new QCPItemLine(plot_); });
     for (auto* position : {line->start, line->end}) {
       position->setAxes(rect->axis(QCPAxis::atBottom), rect->axis(QCPAxis::atLeft));
       position->setAxisRect(rect);
     }
     line->setClipAxisRect(rect);
     line->setPen(pen);
-    filling_->items.push_back(line);
     return line;
   };
   for (const auto& mark : picture_.marks) {

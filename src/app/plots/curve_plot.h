@@ -165,9 +165,22 @@ private:
   QCPLayer* live_; ///< pencil, what follows it, and cursor
   QCPAxisRect* second_ = nullptr;
   std::vector<QCPItemLine*> cursors_;
+  /// Used again and again: a piece that is added or removed has all layers drawn anew.
+  template <class Piece> struct Pool {
+    std::vector<Piece*> all;
+    std::size_t used = 0;
+    template <class Make> Piece* next(Make make) {
+      if (used == all.size()) all.push_back(make());
+      auto* piece = all[used++];
+      piece->setVisible(true);
+      return piece;
+    }
+  };
   struct Pieces {
-    std::vector<QCPAbstractItem*> items;
-    std::vector<QCPCurve*> paths;
+    Pool<QCPCurve> paths;
+    Pool<QCPItemTracer> dots;
+    Pool<QCPItemText> texts;
+    Pool<QCPItemLine> lines;
   };
   Pieces under_, above_;      ///< on the ground, and on the live layer
   Pieces* filling_ = &under_; ///< where what is added belongs

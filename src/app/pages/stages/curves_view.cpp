@@ -144,7 +144,10 @@ void CurvesView::ask(const Answers<predict::Idle>& idle) {
   state().showContent();
   const auto played = page().context().selection.played();
   const double hertz = played.tone();
-  curves_.ask({tube(), hertz, composite_->isChecked()});
+  // The axes stay where they are while a value is turned.
+  const auto* shown = shown_.nowValue();
+  const bool same = shown && drawnOf_ == std::pair(tube(), composite_->isChecked());
+  curves_.ask({tube(), hertz, composite_->isChecked(), same ? shown->mostVolts : 0, same ? shown->mostAmps : 0});
   stages_.ask({hertz, tube()});
   path_.ask({tube(), hertz, played.inputPeak, composite_->isChecked()});
 }
@@ -234,6 +237,7 @@ void CurvesView::draw() {
   if (now->classAVolts && *now->classAVolts > 0 && composite)
     picture.marks.push_back({*now->classAVolts, tr("class A to here"), true, false, 0});
   plot_->show(std::move(picture));
+  drawnOf_ = {tube(), composite_->isChecked()};
 }
 
 void CurvesView::drawReadings() {

@@ -43,7 +43,8 @@ private:
   Answers<predict::StageCurves> shown_;
   Answers<predict::Stages> readings_;
   std::shared_ptr<const predict::StageLine> pathShown_;
-  std::optional<QPointF> dragged_; ///< where the point is being taken
+  std::optional<QPointF> dragged_;       ///< where the point is being taken
+  std::pair<std::string, bool> drawnOf_; ///< the tube on the axes, and whether it is told with its partner
   QLabel* verdict_;
   CurvePlot* plot_;
   FigureTable* table_;
