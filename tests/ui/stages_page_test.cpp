@@ -72,6 +72,20 @@ TEST_F(StagesFixture, ATubesReadingsAreThoseOfAFreshSolveInInkAndPencil) {
   EXPECT_TRUE(picture.dots[1].movable);
 }
 
+TEST_F(StagesFixture, InkAndPencilBothHaveRoomInTheReadings) {
+  openSample("slipway-18");
+  openPage(QStringLiteral("Stages"));
+  pencil("R4", 3300.0);
+  pencil("R28", 330.0);
+  for (const char* tube : {"V1a", "V1b", "V3"}) {
+    selection_.select(tube);
+    settle();
+    const auto* table = child<FigureTable>("stageReadings");
+    ASSERT_GE(table->rows().size(), 15U) << tube;
+    EXPECT_LE(table->neededWidth(), table->width()) << tube << ": " << table->text().toStdString();
+  }
+}
+
 TEST_F(StagesFixture, ThePointIsDraggedAndARowPencilledIn) {
   openSample("slipway-18");
   openPage(QStringLiteral("Stages"));

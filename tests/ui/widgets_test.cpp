@@ -17,6 +17,7 @@
 #include <QHeaderView>
 #include <QScrollArea>
 #include <QScrollBar>
+#include <QSignalSpy>
 #include <cmath>
 #include <set>
 
@@ -132,6 +133,13 @@ FigureSheet::Row row(const QString& name, double value) {
   return row;
 }
 
+int shownPlottables(QCustomPlot& plot) {
+  int shown = 0;
+  for (int i = 0; i < plot.plottableCount(); ++i)
+    shown += plot.plottable(i)->visible();
+  return shown;
+}
+
 CurvePlot::Picture plane(bool movable) {
   CurvePlot::Picture picture;
   picture.title = QStringLiteral("plane");
@@ -198,7 +206,45 @@ TEST(CurvePlot, AMovableDotIsDraggedAndKeyedAndAPlaceClicked) {
   EXPECT_TRUE(moves.empty());
   plot.clear();
   plot.show(responses(1)); // another kind of picture, nothing left of the former one
-  EXPECT_EQ(canvas->plottableCount(), static_cast<int>(plot.picture().curves.size()));
+  EXPECT_EQ(shownPlottables(*canvas), static_cast<int>(plot.picture().curves.size()));
+}
+
+TEST(CurvePlot, WhatIsPencilledIsDrawnAloneOnTheGroundThatStands) {
+  CurvePlot plot;
+  plot.resize(600, 320);
+  plot.QWidget::show();
+  auto picture = plane(true);
+  const auto path = [](double end) {
+    return CurvePlot::Path{QStringLiteral("load"), {0, end}, {4, 0}, CurvePlot::Look::pencil, false, false,
+                           QStringLiteral("line")};
+  };
+  picture.paths.push_back(path(180));
+  picture.marks = {{150, QStringLiteral("cut-off"), true, false, 0}};
+  plot.show(picture);
+  QTest::qWait(20);
+  auto* canvas = plot.plot();
+  const int before = shownPlottables(*canvas);
+  QSignalSpy all(canvas, &QCustomPlot::afterReplot);
+  for (int step = 1; step <= 5; ++step) {
+    picture.paths.back() = path(180 - 10 * step);
+    picture.marks.front().at = 150 - step;
+    plot.show(picture);
+    QTest::qWait(5);
+  }
+  EXPECT_EQ(all.count(), 0);
+  EXPECT_EQ(shownPlottables(*canvas), before); // nothing of the former steps is left
+  const auto* last = qobject_cast<QCPCurve*>(canvas->plottable(canvas->plottableCount() - 1));
+  ASSERT_NE(last, nullptr);
+  EXPECT_EQ(last->data()->at(1)->key, 130);
+  picture.paths.pop_back();
+  plot.show(picture);
+  EXPECT_EQ(shownPlottables(*canvas), before - 1);
+  // What is of the ink moves the ground.
+  picture.dots.front().x += 1;
+  picture.dots.front().look = CurvePlot::Look::ink;
+  plot.show(picture);
+  QTest::qWait(20);
+  EXPECT_GE(all.count(), 1);
 }
 
 TEST(CurvePlot, NamedPlacesStandInPlaceOfNumbersAndRangesAreKept) {

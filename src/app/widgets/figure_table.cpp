@@ -10,6 +10,8 @@
 namespace vinegar::app {
 namespace {
 
+constexpr int leastGap = 4; ///< between columns, pixels
+
 QFont fontOf(const FigureTable::Cell& cell) {
   const auto points = [&](double usual) { return cell.points > 0 ? cell.points : usual; };
   if (cell.look == FigureTable::Look::quiet) return textFont(points(9));
@@ -74,17 +76,26 @@ void FigureTable::setRows(Rows rows, int firstRight) {
   update();
 }
 
-void FigureTable::paintEvent(QPaintEvent*) {
-  QPainter painter(this);
+std::vector<int> FigureTable::columnWidths() const {
   std::vector<int> widths;
   for (const auto& row : rows_)
     for (std::size_t c = 0; c < row.size(); ++c) {
       if (widths.size() <= c) widths.push_back(0);
       widths[c] = std::max(widths[c], QFontMetrics(fontOf(row[c])).horizontalAdvance(row[c].text));
     }
+  return widths;
+}
+
+int FigureTable::neededWidth() const {
+  const auto widths = columnWidths();
+  return std::accumulate(widths.begin(), widths.end(), leastGap * std::max(static_cast<int>(widths.size()) - 1, 0));
+}
+
+void FigureTable::paintEvent(QPaintEvent*) {
+  QPainter painter(this);
+  auto widths = columnWidths();
   // One row all flush right: what has no room is left out from the end, for there the least is lost.
   const bool oneFlushRow = firstRight_ == 0 && rows_.size() == 1;
-  constexpr int leastGap = 4;
   const auto needed = [&] {
     return std::accumulate(widths.begin(), widths.end(), leastGap * (static_cast<int>(widths.size()) - 1));
   };

@@ -28,10 +28,15 @@ public:
   [[nodiscard]] QSize sizeHint() const override;
   [[nodiscard]] QSize minimumSizeHint() const override { return {100, sizeHint().height()}; }
 
+  /// Pixels that its columns take; in fewer the last are cut.
+  [[nodiscard]] int neededWidth() const;
+
 protected:
   void paintEvent(QPaintEvent*) override;
 
 private:
+  [[nodiscard]] std::vector<int> columnWidths() const;
+
   Rows rows_;
   int firstRight_ = 99;
 };

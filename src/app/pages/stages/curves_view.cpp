@@ -185,6 +185,7 @@ void CurvesView::addSide(CurvePlot::Picture& picture, const StageCurves& curves,
   CurvePlot::Dot dot{
       curves.restVolts, composite ? 0 : 1000 * curves.restAmps, {}, pencil ? LineLook::pencil : LineLook::ink};
   dot.word = tr("%1, %2").arg(readingOf(curves.restVolts, Unit::volt), readingOf(curves.restAmps, Unit::ampere));
+  dot.below = pencil; // beside the ink's, whose word stands above it
   dot.movable = (pencil || alone) && !composite;
   picture.dots.push_back(dot);
 }

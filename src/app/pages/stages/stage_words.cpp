@@ -125,54 +125,45 @@ FigureTable::Rows readingsOf(const StageReadings* ink, const StageReadings* penc
   both(tr("screen to cathode"), [&](const S& s) { return optional(s.tube.screenVolts, Unit::volt); });
   both(tr("current"), [](const S& s) { return meterReading(s.tube.plateAmps, Unit::ampere); });
   both(tr("screen current"), [&](const S& s) { return optional(s.tube.screenAmps, Unit::ampere); });
+  const auto limited = [](const QString& title, const std::optional<double>& limit) {
+    return limit ? tr("%1 of %2").arg(title, readingOf(*limit, Unit::watt)) : title;
+  };
   both(
-      tr("plate watts"),
-      [](const S& s) {
-        const auto watts = meterReading(s.tube.plateWatts, Unit::watt);
-        return s.tube.plateWattsLimit ? tr("%1 of %2").arg(watts, readingOf(*s.tube.plateWattsLimit, Unit::watt))
-                                      : watts;
-      },
+      limited(tr("plate watts"), now->tube.plateWattsLimit),
+      [](const S& s) { return meterReading(s.tube.plateWatts, Unit::watt); },
       now->tube.plateWattsLimit && now->tube.plateWatts > *now->tube.plateWattsLimit);
   both(
-      tr("screen watts"),
-      [&](const S& s) {
-        if (!s.tube.screenWatts) return QString();
-        const auto watts = meterReading(*s.tube.screenWatts, Unit::watt);
-        return s.screenWattsLimit ? tr("%1 of %2").arg(watts, readingOf(*s.screenWattsLimit, Unit::watt)) : watts;
-      },
+      limited(tr("screen watts"), now->screenWattsLimit),
+      [](const S& s) { return s.tube.screenWatts ? meterReading(*s.tube.screenWatts, Unit::watt) : QString(); },
       now->screenWattsLimit && now->tube.screenWatts && *now->tube.screenWatts > *now->screenWattsLimit);
   both(tr("gain here"), [](const S& s) { return s.gain ? times(*s.gain) : QString(); });
   both(tr("cathode held still"), [](const S& s) { return s.gainBypassed ? times(*s.gainBypassed) : QString(); });
   both(tr("nothing bypassed"), [](const S& s) { return s.gainUnbypassed ? times(*s.gainUnbypassed) : QString(); });
-  const auto sheet = [](const QString& here, const std::optional<double>& published, Unit unit) {
-    return published ? tr("%1 (sheet %2)").arg(here, readingOf(*published, unit)) : here;
+  // What does not change while a value is turned stands with the name, so that ink and pencil have room beside it.
+  const auto sheet = [&](const QString& title, std::optional<double> predict::PublishedFigures::*published, Unit unit) {
+    const auto value = now->published ? (*now->published).*published : std::nullopt;
+    return value ? tr("%1 (sheet %2)").arg(title, readingOf(*value, unit)) : title;
   };
-  both(tr("mu"), [&](const S& s) {
-    if (!std::isfinite(s.tube.mu)) return QString();
-    return sheet(QString::number(s.tube.mu, 'g', 3), s.published ? s.published->mu : std::nullopt, Unit::none);
-  });
-  both(tr("gm"), [&](const S& s) {
-    if (!(s.tube.gm > 1e-9)) return QString();
-    return sheet(readingOf(s.tube.gm, Unit::siemens), s.published ? s.published->gm : std::nullopt, Unit::siemens);
-  });
-  both(tr("rp"), [&](const S& s) {
-    if (!std::isfinite(s.tube.rp)) return QString();
-    return sheet(readingOf(s.tube.rp, Unit::ohm), s.published ? s.published->rp : std::nullopt, Unit::ohm);
-  });
+  using Sheet = predict::PublishedFigures;
+  both(sheet(tr("mu"), &Sheet::mu, Unit::none),
+       [](const S& s) { return std::isfinite(s.tube.mu) ? QString::number(s.tube.mu, 'g', 3) : QString(); });
+  both(sheet(tr("gm"), &Sheet::gm, Unit::siemens),
+       [](const S& s) { return s.tube.gm > 1e-9 ? readingOf(s.tube.gm, Unit::siemens) : QString(); });
+  both(sheet(tr("rp"), &Sheet::rp, Unit::ohm),
+       [](const S& s) { return std::isfinite(s.tube.rp) ? readingOf(s.tube.rp, Unit::ohm) : QString(); });
   both(tr("output"), [&](const S& s) { return optional(s.outputOhms, Unit::ohm); });
   both(tr("driven from"), [&](const S& s) { return optional(s.sourceOhms, Unit::ohm); });
   both(tr("input"), [&](const S& s) { return optional(s.inputFarads, Unit::farad); });
   both(tr("Miller corner"), [&](const S& s) { return optional(s.millerHertz, Unit::hertz); });
-  const auto end = [](const std::optional<predict::CrestLimit>& limit) {
-    return limit ? tr("%1, %2").arg(InputBox::level(limit->inputPeak), wordsOf(limit->kind)) : QString();
+  using Crest = std::optional<predict::CrestLimit>;
+  const auto side = [&](const QString& title, Crest S::*crest) {
+    const auto& limit = now->*crest;
+    both(limit ? tr("%1: %2").arg(title, wordsOf(limit->kind)) : title,
+         [&](const S& s) { return s.*crest ? InputBox::level((s.*crest)->inputPeak) : QString(); });
+    both(tr("  plate then"), [&](const S& s) { return s.*crest ? signedVolts((s.*crest)->plateVolts) : QString(); });
   };
-  const auto swing = [](const std::optional<predict::CrestLimit>& limit) {
-    return limit ? signedVolts(limit->plateVolts) : QString();
-  };
-  both(tr("grid up"), [&](const S& s) { return end(s.up); });
-  both(tr("  plate then"), [&](const S& s) { return swing(s.up); });
-  both(tr("grid down"), [&](const S& s) { return end(s.down); });
-  both(tr("  plate then"), [&](const S& s) { return swing(s.down); });
+  side(tr("grid up"), &S::up);
+  side(tr("grid down"), &S::down);
   if (!now->shares.empty())
     rows.push_back({{tr("shares its current with"), Look::quiet}, {QString::fromStdString(now->shares)}});
   if (!now->coupled.empty())
