@@ -391,8 +391,20 @@ const Limit* Clipping::first() const {
   return nullptr;
 }
 
+tl::expected<double, Problem> worstHertz(const Idle& idle, const amp::Library& library, const GoOn& goOn) {
+  const auto first = predictClipping(idle, library, {0, ClippingQuestion::Which::first}, goOn);
+  if (!first) return tl::unexpected(first.error());
+  return first->hertz;
+}
+
 tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Library& library,
                                                 const ClippingQuestion& question, const GoOn& goOn) {
+  using Which = ClippingQuestion::Which;
+  if (question.hertz <= 0 && question.which != Which::first && question.which != Which::output) {
+    const auto hertz = worstHertz(idle, library, goOn);
+    if (!hertz) return tl::unexpected(hertz.error());
+    return predictClipping(idle, library, {*hertz, question.which}, goOn);
+  }
   if (question.hertz <= 0) {
     std::optional<Clipping> worst;
     for (std::size_t i = 0; i < rangeHertz.size(); ++i) {
@@ -436,7 +448,6 @@ tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Lib
   bool stopped = false;
   search.goOn = [&](double) { return !(stopped = stopped || !tell()); };
 
-  using Which = ClippingQuestion::Which;
   const auto asked = [&](std::size_t s) {
     return question.which != Which::output || s >= stages.size() || stages[s].drivesTransformer();
   };

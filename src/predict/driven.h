@@ -84,5 +84,7 @@ struct Clipping {
 /// source has no limits.
 tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Library& library,
                                                 const ClippingQuestion& question, const GoOn& goOn = {});
+/// That of `rangeHertz` at which the first thing clips with the least input: a few waves at each.
+tl::expected<double, Problem> worstHertz(const Idle& idle, const amp::Library& library, const GoOn& goOn = {});
 
 } // namespace vinegar::predict

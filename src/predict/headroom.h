@@ -9,7 +9,7 @@ namespace vinegar::predict {
 struct HeadroomQuestion {
   std::string tube;        ///< of the stage that is meant
   bool breakFirst = false; ///< it is to clip before all others; else it is to take more input before it clips
-  double hertz = 1000;
+  double hertz = 1000;     ///< 0: `worstHertz` of the design as it stands
   bool operator==(const HeadroomQuestion&) const = default;
 };
 

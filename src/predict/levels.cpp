@@ -320,7 +320,15 @@ tl::expected<LevelMap, Problem> predictLevelMap(const Idle& idle, const amp::Lib
     return part.resolved.part->kind == amp::PartKind::pot && part.resolved.knob == question.control;
   });
   if (!isThere) return tl::unexpected(Problem{question.control, "is no control of this design"});
-  LevelMap map{question.control, std::vector<LevelMap::Column>(static_cast<std::size_t>(question.columns))};
+  if (question.hertz <= 0) {
+    auto one = question;
+    const auto hertz = worstHertz(idle, library, goOn);
+    if (!hertz) return tl::unexpected(hertz.error());
+    one.hertz = *hertz;
+    return predictLevelMap(idle, library, one, goOn);
+  }
+  LevelMap map{question.control, question.hertz,
+               std::vector<LevelMap::Column>(static_cast<std::size_t>(question.columns))};
   // Waves of every so many columns; what they make of the stages' own limits changes little from one to the next.
   const auto isExact = [&](int i) { return question.exact && (i % exactEvery == 0 || i + 1 == question.columns); };
   std::vector<std::vector<Limit>> exact(map.columns.size());

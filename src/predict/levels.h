@@ -57,13 +57,14 @@ tl::expected<CleanPowerAnswer, Problem> predictCleanPower(const Idle& idle, cons
 /// The inputs at which things clip against the setting of one control.
 struct LevelMapQuestion {
   std::string control; ///< a knob of the design
-  double hertz = 1000;
+  double hertz = 1000; ///< 0: `worstHertz` of the design as it stands
   int columns = 40;
   bool exact = false; ///< by waves of the whole amplifier, else by each stage alone
   bool operator==(const LevelMapQuestion&) const = default;
 };
 struct LevelMap {
   std::string control;
+  double hertz = 0;
   struct Column {
     double setting = 0;        ///< the knob's, 0 to 1
     std::vector<Limit> limits; ///< clipping ones, lowest input first

@@ -300,6 +300,27 @@ TEST(Clipping, TheWorstOfTheRangeIsTheLeastOfItsTones) {
   for (const double hertz : rangeHertz)
     least = std::min(least, first(hertz));
   EXPECT_DOUBLE_EQ(first(0), least);
+  // Order, map and what gives more room then are those of that tone.
+  const auto worst = worstHertz(idle, library());
+  ASSERT_TRUE(worst) << worst.error().line();
+  EXPECT_NEAR(first(*worst), least, 1e-9);
+  const auto order = predictClipping(idle, library(), {0}), there = predictClipping(idle, library(), {*worst});
+  ASSERT_TRUE(order && there);
+  EXPECT_EQ(order->hertz, *worst);
+  EXPECT_EQ(order->limits, there->limits);
+  const auto& control = idle.circuit->design->knobs.begin()->first;
+  const auto map = predictLevelMap(idle, library(), {control, 0, 5}),
+             tone = predictLevelMap(idle, library(), {control, *worst, 5});
+  ASSERT_TRUE(map && tone);
+  EXPECT_EQ(map->hertz, *worst);
+  for (std::size_t c = 0; c < map->columns.size(); ++c)
+    EXPECT_EQ(map->columns[c].limits, tone->columns[c].limits);
+  const auto& tube = order->first()->tubes.front();
+  const auto room = predictHeadroom(idle, library(), {tube, false, 0}),
+             same = predictHeadroom(idle, library(), {tube, false, *worst});
+  ASSERT_TRUE(room && same) << tube;
+  ASSERT_FALSE(room->best.empty());
+  EXPECT_EQ(room->best.front().stagePeak, same->best.front().stagePeak);
 }
 
 TEST(Levels, FeedbackTakesWhatTheGainIsWithoutIt) {

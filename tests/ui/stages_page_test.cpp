@@ -278,6 +278,16 @@ TEST_F(StagesFixture, HeadroomIsPencilledAndEveryViewOfLevelsAnswers) {
     EXPECT_GT(child<FigureSheet>("order")->rowCount(), 4);
     view("Gain");
     EXPECT_GT(child<FigureSheet>("gains")->rowCount(), 3);
+    // The worst of the range is played: which tone that is stands with every answer.
+    auto played = selection_.played();
+    played.hertz = 0;
+    selection_.play(played);
+    for (const auto& [id, answer] : {std::pair("Order", "orderAnswer"), {"Map", "mapAnswer"}}) {
+      view(id);
+      EXPECT_TRUE(text(answer).contains(QStringLiteral("Hz"))) << text(answer).toStdString();
+    }
+    played.hertz = 1000;
+    selection_.play(played);
   }
 }
 

@@ -59,6 +59,10 @@ QString tubesOf(const predict::Limit& limit) {
 
 } // namespace
 
+QString LevelView::atWorst(double hertz) const {
+  return played().hertz > 0 ? QString() : tr(" at %1").arg(readingOf(hertz, Unit::hertz));
+}
+
 LevelView::LevelView(Page& page) : PageView(page) {
   connect(&page.context().selection, &Selection::playedChanged, this, &LevelView::again);
 }
@@ -141,7 +145,7 @@ void ChainView::say() {
   if (const auto* limit = pencil ? pencil : ink) {
     answer_->setText(tr("First to clip: %1, by %2, at %3 in")
                          .arg(tubesOf(*limit), wordsOf(limit->kind), InputBox::level(limit->inputPeak)) +
-                     (played().hertz > 0 ? QString() : tr(" at %1").arg(readingOf(now->hertz, Unit::hertz))));
+                     atWorst(now->hertz));
   } else if (now) {
     answer_->setText(tr("Nothing clips under %1 in").arg(InputBox::level(predict::mostInputPeak)));
   } else if (const auto* problem = clipping_.problem(); problem && !problem->cancelled) {
@@ -317,10 +321,10 @@ PageFrame::Exports OrderView::exports() { return page().exportsOf(*table_, tr("o
 
 void OrderView::ask(const Answers<predict::Idle>& idle) {
   fillControls(*control_, *(idle.nowValue() ? idle.nowValue() : idle.any())->circuit);
-  clipping_.ask({hertz(), predict::ClippingQuestion::Which::all});
+  clipping_.ask({played().hertz, predict::ClippingQuestion::Which::all});
   power_.ask({});
   if (control_->count() > 0)
-    map_.ask({control_->currentText().toStdString(), hertz(), 27, false});
+    map_.ask({control_->currentText().toStdString(), played().hertz, 27, false});
   else
     map_.rest();
 }
@@ -346,8 +350,9 @@ void OrderView::draw() {
   if (const auto* first = now->first()) {
     const auto last =
         std::find_if(now->limits.rbegin(), now->limits.rend(), [](const auto& l) { return l.isClipping(); });
-    told << tr("First to clip: %1, at %2; from there to the last bend at %3 is %4 dB.")
-                .arg(tubesOf(*first), InputBox::level(first->inputPeak), InputBox::level(last->inputPeak))
+    told << tr("First to clip%1: %2, at %3; from there to the last bend at %4 is %5 dB.")
+                .arg(atWorst(now->hertz), tubesOf(*first), InputBox::level(first->inputPeak),
+                     InputBox::level(last->inputPeak))
                 .arg(20 * std::log10(last->inputPeak / first->inputPeak), 0, 'f', 0);
   } else {
     told << tr("Nothing clips under %1.").arg(InputBox::level(now->mostPeak));
@@ -439,7 +444,7 @@ GainView::GainView(Page& page)
 }
 
 PageFrame::Exports GainView::exports() { return page().exportsOf(*table_, tr("gains")); }
-void GainView::ask(const Answers<predict::Idle>&) { levels_.ask({hertz(), played().inputPeak, false}); }
+void GainView::ask(const Answers<predict::Idle>&) { levels_.ask({played().hertz, played().inputPeak, false}); }
 
 void GainView::clear() {
   answer_->clear();

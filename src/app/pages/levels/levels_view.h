@@ -17,8 +17,8 @@ public:
 
 protected:
   [[nodiscard]] const Selection::Played& played() const { return page().context().selection.played(); }
-  /// Hertz of a question that knows no range: its middle.
-  [[nodiscard]] double hertz() const { return played().tone(); }
+  /// " at 82 Hz" where that was found as the worst of the range; nothing where it was asked.
+  [[nodiscard]] QString atWorst(double hertz) const;
   void again();
 };
 

@@ -103,8 +103,8 @@ void MapView::ask(const Answers<predict::Idle>& idle) {
     return state().say(tr("This design has no control to be turned. Put in a volume control on the Arrange page."));
   }
   const auto control = control_->currentText().toStdString();
-  coarse_.ask({control, hertz(), 27, false});
-  exact_.ask({control, hertz(), 40, true});
+  coarse_.ask({control, played().hertz, 27, false});
+  exact_.ask({control, played().hertz, 40, true});
   draw(); // the marks of what is played
 }
 
@@ -194,11 +194,11 @@ void MapView::draw() {
   plot_->show(std::move(picture));
   const auto travel = now->cleanTravel(played().inputPeak);
   const auto control = control_->currentText();
-  const auto level = InputBox::level(played().inputPeak);
-  QString told = !travel ? tr("With %1 in it clips at any setting of %2").arg(level, control)
+  const auto level = tr("%1 in").arg(InputBox::level(played().inputPeak)) + atWorst(now->hertz);
+  QString told = !travel ? tr("With %1 it clips at any setting of %2").arg(level, control)
                  : *travel < 1
-                     ? tr("With %1 in, %2 is clean up to %3 of 10").arg(level, control).arg(10 * *travel, 0, 'f', 1)
-                     : tr("With %1 in it stays clean over all of %2").arg(level, control);
+                     ? tr("With %1, %2 is clean up to %3 of 10").arg(level, control).arg(10 * *travel, 0, 'f', 1)
+                     : tr("With %1 it stays clean over all of %2").arg(level, control);
   // Whether what is played can be turned down instead.
   if (const auto clean = now->cleanUpTo(setting); clean && *clean < played().inputPeak)
     told += tr("; where it stands, %1 dB less from the guitar cleans it up")
@@ -270,7 +270,9 @@ void HeadroomView::ask(const Answers<predict::Idle>& idle) {
   put();
 }
 
-void HeadroomView::put() { changes_.ask({tube_->currentText().toStdString(), wish_->currentIndex() == 1, hertz()}); }
+void HeadroomView::put() {
+  changes_.ask({tube_->currentText().toStdString(), wish_->currentIndex() == 1, played().hertz});
+}
 
 void HeadroomView::clear() {
   answer_->clear();
