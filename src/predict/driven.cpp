@@ -400,11 +400,8 @@ tl::expected<double, Problem> worstHertz(const Idle& idle, const amp::Library& l
 tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Library& library,
                                                 const ClippingQuestion& question, const GoOn& goOn) {
   using Which = ClippingQuestion::Which;
-  if (question.hertz <= 0 && question.which != Which::first && question.which != Which::output) {
-    const auto hertz = worstHertz(idle, library, goOn);
-    if (!hertz) return tl::unexpected(hertz.error());
-    return predictClipping(idle, library, {*hertz, question.which}, goOn);
-  }
+  if (question.hertz <= 0 && question.which != Which::first && question.which != Which::output)
+    return atWorst(predictClipping, idle, library, question, goOn);
   if (question.hertz <= 0) {
     std::optional<Clipping> worst;
     for (std::size_t i = 0; i < rangeHertz.size(); ++i) {

@@ -86,5 +86,14 @@ tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Lib
                                                 const ClippingQuestion& question, const GoOn& goOn = {});
 /// That of `rangeHertz` at which the first thing clips with the least input: a few waves at each.
 tl::expected<double, Problem> worstHertz(const Idle& idle, const amp::Library& library, const GoOn& goOn = {});
+/// A question that asks for the worst tone, asked at that of the design as it stands.
+template <class Predict, class Question>
+auto atWorst(const Predict& predict, const Idle& idle, const amp::Library& library, Question question, const GoOn& goOn)
+    -> decltype(predict(idle, library, question, goOn)) {
+  const auto hertz = worstHertz(idle, library, goOn);
+  if (!hertz) return tl::unexpected(hertz.error());
+  question.hertz = *hertz;
+  return predict(idle, library, question, goOn);
+}
 
 } // namespace vinegar::predict

@@ -82,13 +82,7 @@ tl::expected<HeadroomChanges, Problem> predictHeadroom(const Idle& idle, const a
   const auto* tube = idle.circuit->part(question.tube);
   if (!tube || !amp::isTube(tube->resolved.part->kind) || tube->devices.empty())
     return tl::unexpected(Problem{question.tube, "is no tube at work in this design"});
-  if (question.hertz <= 0) {
-    auto one = question;
-    const auto hertz = worstHertz(idle, library, goOn);
-    if (!hertz) return tl::unexpected(hertz.error());
-    one.hertz = *hertz;
-    return predictHeadroom(idle, library, one, goOn);
-  }
+  if (question.hertz <= 0) return atWorst(predictHeadroom, idle, library, question, goOn);
   const Trials trials(idle, library, question);
   const auto now = trials.with({});
   if (!now)

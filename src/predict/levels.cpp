@@ -320,13 +320,7 @@ tl::expected<LevelMap, Problem> predictLevelMap(const Idle& idle, const amp::Lib
     return part.resolved.part->kind == amp::PartKind::pot && part.resolved.knob == question.control;
   });
   if (!isThere) return tl::unexpected(Problem{question.control, "is no control of this design"});
-  if (question.hertz <= 0) {
-    auto one = question;
-    const auto hertz = worstHertz(idle, library, goOn);
-    if (!hertz) return tl::unexpected(hertz.error());
-    one.hertz = *hertz;
-    return predictLevelMap(idle, library, one, goOn);
-  }
+  if (question.hertz <= 0) return atWorst(predictLevelMap, idle, library, question, goOn);
   LevelMap map{question.control, question.hertz,
                std::vector<LevelMap::Column>(static_cast<std::size_t>(question.columns))};
   // Waves of every so many columns; what they make of the stages' own limits changes little from one to the next.

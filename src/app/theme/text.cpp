@@ -2,6 +2,8 @@
 
 #include "theme/theme.h"
 
+#include <QCoreApplication>
+
 namespace vinegar::app {
 
 Label::Label(const QString& text, QWidget* parent) : QLabel(parent) {
