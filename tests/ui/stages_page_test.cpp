@@ -275,7 +275,10 @@ TEST_F(StagesFixture, HeadroomIsPencilledAndEveryViewOfLevelsAnswers) {
       EXPECT_FALSE(page_->grab().isNull());
     }
     view("Order");
-    EXPECT_GT(child<FigureSheet>("order")->rowCount(), 4);
+    const auto* order = child<FigureSheet>("order");
+    EXPECT_GT(order->rowCount(), 4);
+    // A setting under its head, whether or not a column of ink stands before it.
+    EXPECT_FALSE(order->text(order->rowCount() - 1, order->columnCount() - 1).isEmpty());
     view("Gain");
     EXPECT_GT(child<FigureSheet>("gains")->rowCount(), 3);
     // The worst of the range is played: which tone that is stands with every answer.

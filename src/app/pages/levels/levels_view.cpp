@@ -390,9 +390,10 @@ void OrderView::draw() {
     row.cells.push_back({setting, {}, false, false, false, order});
     rows.push_back(std::move(row));
   }
-  table_->setSheet(
-      {tr("no."), tr("tube"), tr("what"), tr("input, rms"), tr("ink"), tr("%1 of 10").arg(control_->currentText())},
-      std::move(rows));
+  QStringList titles{tr("no."), tr("tube"), tr("what"), tr("input, rms")};
+  if (ink) titles << tr("ink");
+  titles << tr("%1 of 10").arg(control_->currentText());
+  table_->setSheet(titles, std::move(rows));
 }
 
 GainView::GainView(Page& page)
