@@ -134,6 +134,7 @@ tl::expected<HeadroomChanges, Problem> predictHeadroom(const Idle& idle, const a
   }
 
   HeadroomChanges answer;
+  answer.hertz = question.hertz;
   const auto verified = [&](const Idle& one) -> std::optional<HeadroomChange> {
     const auto clipping = predictClipping(one, library, {question.hertz, ClippingQuestion::Which::lowest});
     if (!clipping || !clipping->first()) return std::nullopt;

@@ -21,6 +21,7 @@ struct HeadroomChange {
   double firstPeak = 0;
 };
 struct HeadroomChanges {
+  double hertz = 0;
   double stagePeak = 0;  ///< as the design stands
   std::string firstTube; ///< what clips first, and at what input
   double firstPeak = 0;

@@ -1,12 +1,12 @@
 #include "plots/plot_files.h"
 
 #include "document/saving.h"
+#include "theme/text.h"
 #include "theme/theme.h"
 
 #include <QApplication>
 #include <QBuffer>
 #include <QClipboard>
-#include <QCoreApplication>
 #include <QFileInfo>
 #include <QLocale>
 #include <QMimeData>
@@ -71,15 +71,15 @@ QString savePlot(QCustomPlot& plot, const QString& path, const QString& title, c
   } else if (ending == QLatin1String("png")) {
     drawn = plot.toPixmap(plot.width(), plot.height(), 2).save(&buffer, "PNG");
   } else {
-    return QCustomPlot::tr("%1: the name must end in .svg, .pdf, .png or .csv").arg(path);
+    return tr("%1: the name must end in .svg, .pdf, .png or .csv").arg(path);
   }
-  return drawn ? saveBytes(path, buffer.data()) : QCustomPlot::tr("%1: the picture could not be drawn").arg(path);
+  return drawn ? saveBytes(path, buffer.data()) : tr("%1: the picture could not be drawn").arg(path);
 }
 
 QString askWhereToSavePlot(QWidget* parent, const QString& title, const QString& proposed) {
-  return askWhereToSave(parent, title, proposed,
-                        {QCustomPlot::tr("Scalable picture (*.svg)"), QCustomPlot::tr("Page (*.pdf)"),
-                         QCustomPlot::tr("Picture (*.png)"), QCustomPlot::tr("Figures (*.csv)")});
+  return askWhereToSave(
+      parent, title, proposed,
+      {tr("Scalable picture (*.svg)"), tr("Page (*.pdf)"), tr("Picture (*.png)"), tr("Figures (*.csv)")});
 }
 
 void copyPlot(QCustomPlot& plot, const std::string& figures) {

@@ -9,6 +9,8 @@
 namespace vinegar::app {
 namespace {
 
+using FlagSide = amp::Drawing::RailFlag::Side;
+
 bool meets(const std::vector<QRectF>& visible, const QRectF& area) {
   return visible.empty() ||
          std::any_of(visible.begin(), visible.end(), [&](const QRectF& seen) { return seen.intersects(area); });
@@ -395,11 +397,11 @@ void RunPainter::measure(Box& box) const {
   if (box.tag) return add(box.tag->at.x - (box.tag->growsLeft ? pencil : 0), box.tag->at.y - boxHeight / 2);
   const auto at = box.flag->at;
   switch (box.flag->side) {
-  case amp::Drawing::RailFlag::Side::above:
+  case FlagSide::above:
     return add(at.x - size.width() / 2, at.y - 3.1);
-  case amp::Drawing::RailFlag::Side::right:
+  case FlagSide::right:
     return add(at.x + 0.8, at.y - boxHeight / 2);
-  case amp::Drawing::RailFlag::Side::left:
+  case FlagSide::left:
     return add(at.x - 0.8 - size.width(), at.y - boxHeight / 2);
   }
 }
@@ -425,12 +427,11 @@ const std::vector<QRectF>& RunPainter::placesOf(Box& box) {
     for (const double aside : {0.0, -0.7, 0.7})
       add(right ? flag.at.x + 0.8 + away : flag.at.x - 0.8 - away - size.width(), flag.at.y - boxHeight / 2 + aside);
   };
-  if (flag.side == amp::Drawing::RailFlag::Side::above)
+  if (flag.side == FlagSide::above)
     for (int up = 0; up < 6; ++up)
       over(up);
   for (int away = 0; away < 16; ++away)
-    for (const bool right :
-         {flag.side != amp::Drawing::RailFlag::Side::left, flag.side == amp::Drawing::RailFlag::Side::left})
+    for (const bool right : {flag.side != FlagSide::left, flag.side == FlagSide::left})
       beside(right, away);
   for (int up = 0; up < 12; ++up)
     for (const int way : {up, -1 - up})

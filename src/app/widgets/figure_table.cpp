@@ -12,6 +12,10 @@ namespace {
 
 constexpr int leastGap = 4; ///< between columns, pixels
 
+int roomFor(const std::vector<int>& widths) {
+  return std::accumulate(widths.begin(), widths.end(), leastGap * std::max(static_cast<int>(widths.size()) - 1, 0));
+}
+
 QFont fontOf(const FigureTable::Cell& cell) {
   const auto points = [&](double usual) { return cell.points > 0 ? cell.points : usual; };
   if (cell.look == FigureTable::Look::quiet) return textFont(points(9));
@@ -86,20 +90,14 @@ std::vector<int> FigureTable::columnWidths() const {
   return widths;
 }
 
-int FigureTable::neededWidth() const {
-  const auto widths = columnWidths();
-  return std::accumulate(widths.begin(), widths.end(), leastGap * std::max(static_cast<int>(widths.size()) - 1, 0));
-}
+int FigureTable::neededWidth() const { return roomFor(columnWidths()); }
 
 void FigureTable::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   auto widths = columnWidths();
   // One row all flush right: what has no room is left out from the end, for there the least is lost.
   const bool oneFlushRow = firstRight_ == 0 && rows_.size() == 1;
-  const auto needed = [&] {
-    return std::accumulate(widths.begin(), widths.end(), leastGap * (static_cast<int>(widths.size()) - 1));
-  };
-  while (oneFlushRow && widths.size() > 1 && needed() > width())
+  while (oneFlushRow && widths.size() > 1 && roomFor(widths) > width())
     widths.pop_back();
   const int total = std::accumulate(widths.begin(), widths.end(), 0);
   const int gaps = std::max<int>(1, static_cast<int>(widths.size()) - 1);

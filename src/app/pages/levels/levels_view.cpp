@@ -358,7 +358,7 @@ void OrderView::draw() {
     told << tr("Nothing clips under %1.").arg(InputBox::level(now->mostPeak));
   }
   if (const auto* clean = clean_.nowValue(); clean && clean->power)
-    told << tr("Clean power %1, for which it takes %2.")
+    told << tr("Clean power %1 at 1 kHz, for which it takes %2.")
                 .arg(readingOf(clean->power->watts, Unit::watt), InputBox::level(clean->power->inputPeak));
   answer_->setText(told.join(QLatin1Char(' ')));
   const double input = played().inputPeak;

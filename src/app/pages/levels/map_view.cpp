@@ -288,9 +288,9 @@ void HeadroomView::draw(const Answers<predict::HeadroomChanges>& answers) {
   }
   state().showContent();
   const auto tube = tube_->currentText();
-  answer_->setText(tr("%1 clips at %2 in; first is %3, at %4")
-                       .arg(tube, InputBox::level(now->stagePeak), QString::fromStdString(now->firstTube),
-                            InputBox::level(now->firstPeak)));
+  answer_->setText(tr("%1 clips at %2 in%3; first is %4, at %5")
+                       .arg(tube, InputBox::level(now->stagePeak), atWorst(now->hertz),
+                            QString::fromStdString(now->firstTube), InputBox::level(now->firstPeak)));
   std::vector<FigureSheet::Row> rows;
   for (const auto& change : now->best) {
     const auto title = wordsOf(change.changes);
