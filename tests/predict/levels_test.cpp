@@ -319,6 +319,7 @@ TEST(Clipping, TheWorstOfTheRangeIsTheLeastOfItsTones) {
   const auto room = predictHeadroom(idle, library(), {tube, false, 0}),
              same = predictHeadroom(idle, library(), {tube, false, *worst});
   ASSERT_TRUE(room && same) << tube;
+  EXPECT_EQ(room->hertz, *worst);
   ASSERT_FALSE(room->best.empty());
   EXPECT_EQ(room->best.front().stagePeak, same->best.front().stagePeak);
 }

@@ -391,6 +391,15 @@ TEST(Curves, MeetInTheOperatingPoint) {
       }
       EXPECT_GT(curves->mostVolts, tube.plateVolts);
       EXPECT_GT(curves->mostAmps, tube.plateAmps);
+      // Axes that are held stay while they serve, and no longer.
+      for (const auto& [held, stays] : {std::pair(1.3, true), {0.7, false}, {4.0, false}}) {
+        const double volts = held * curves->mostVolts, amps = held * curves->mostAmps;
+        const auto again = predictStageCurves(*idle, library(), {tube.name, 1000, false, volts, amps});
+        ASSERT_TRUE(again);
+        EXPECT_EQ(again->mostVolts == volts, stays) << tube.name << ' ' << held;
+        EXPECT_GT(again->mostVolts, tube.plateVolts);
+        EXPECT_GT(again->mostAmps, tube.plateAmps);
+      }
     }
   }
 }
