@@ -252,12 +252,13 @@ Dynamics::Dynamics(const System& system, const std::map<int, Waveform>& drive, d
   for (const auto& t : system.storage())
     if (t.value() != 0) remembers_[static_cast<std::size_t>(t.col())] = true;
   for (const auto& [index, waveform] : drive) {
+    driven_.push_back(&waveform);
     const auto& device = system.netlist().devices()[static_cast<std::size_t>(index)];
     if (std::holds_alternative<VoltageSource>(device.law)) {
-      inputs_.push_back({system.branch(index), 1.0, &waveform});
+      inputs_.push_back({system.branch(index), 1.0, driven_.size() - 1});
     } else {
       for (const auto& [node, sign] : {std::pair{device.nodes[0], -1.0}, {device.nodes[1], 1.0}})
-        if (node != 0) inputs_.push_back({System::row(node), sign, &waveform});
+        if (node != 0) inputs_.push_back({System::row(node), sign, driven_.size() - 1});
     }
     corners_.insert(corners_.end(), waveform.corners.begin(), waveform.corners.end());
   }
@@ -273,17 +274,27 @@ void Dynamics::setLaws(const std::vector<std::pair<int, Law>>& laws) {
   cache_.clear();
 }
 
-std::vector<std::pair<int, double>> Dynamics::inputAt(double t, double from, double to) const {
+double Dynamics::seenFrom(double t, double from, double to) const {
   // A corner may be off by a digit from the time it is meant for: look from well inside.
-  double seen = t;
-  if (holdsTime(corners_, t, resolution_)) {
-    const double margin = std::min(2 * resolution_, (to - from) / 4);
-    seen = std::clamp(t, from + margin, to - margin);
-  }
+  if (!holdsTime(corners_, t, resolution_)) return t;
+  const double margin = std::min(2 * resolution_, (to - from) / 4);
+  return std::clamp(t, from + margin, to - margin);
+}
+
+std::vector<double> Dynamics::drivenAt(double t, double from, double to) const {
+  const double seen = seenFrom(t, from, to);
+  std::vector<double> values;
+  for (const auto* waveform : driven_)
+    values.push_back(waveform->value(seen));
+  return values;
+}
+
+std::vector<std::pair<int, double>> Dynamics::inputAt(double t, double from, double to) const {
+  const double seen = seenFrom(t, from, to);
   std::vector<std::pair<int, double>> u;
   u.reserve(inputs_.size());
   for (const auto& input : inputs_)
-    u.emplace_back(input.row, input.sign * input.waveform->value(seen));
+    u.emplace_back(input.row, input.sign * driven_[input.driven]->value(seen));
   for (std::size_t i = 0; i < pasts_.size(); ++i) {
     const auto& entry = system_.delayed()[i];
     u.emplace_back(entry.row, -entry.gain * pasts_[i].at(t - entry.seconds));

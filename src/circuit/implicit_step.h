@@ -105,6 +105,11 @@ public:
 
   /// Source values at `t`, seen from within [from, to]: at an end that is a corner, the value on this side of it.
   [[nodiscard]] std::vector<std::pair<int, double>> inputAt(double t, double from, double to) const;
+  /// The driven devices' values then, in the order of `drive`.
+  [[nodiscard]] std::vector<double> drivenAt(double t, double from, double to) const;
+  /// Volts or ampere of the unknown that the system's n-th delayed entry answers to.
+  [[nodiscard]] double pastOf(int entry, double t) const { return pasts_[static_cast<std::size_t>(entry)].at(t); }
+  [[nodiscard]] const System& system() const { return system_; }
   const ImplicitStep& stepFor(double gammaH);
 
   /// One step of Alexander's third-order method from `now` over [t, t + h]; stages[2] is the new state. False when
@@ -120,8 +125,9 @@ private:
   struct Input {
     int row;
     double sign;
-    const Waveform* waveform;
+    std::size_t driven;
   };
+  [[nodiscard]] double seenFrom(double t, double from, double to) const;
   /// An unknown's past, for a delay: volts over time, the oldest needed first.
   struct Past {
     std::deque<std::pair<double, double>> points;
@@ -132,6 +138,7 @@ private:
   std::vector<Past> pasts_; ///< one per delayed entry of the system
   Eigen::SparseMatrix<double> storage_;
   std::vector<bool> remembers_;
+  std::vector<const Waveform*> driven_;
   std::vector<Input> inputs_;
   std::vector<double> corners_;
   double resolution_;

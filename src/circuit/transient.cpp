@@ -1,20 +1,23 @@
 #include "circuit/transient.h"
 
+#include "circuit/stepper.h"
+
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <optional>
 
 namespace vinegar::circuit {
 namespace {
 
 constexpr int deepestHalving = 24;
-constexpr double stepVolts = 1e-2; ///< a Newton step this small ends the iteration; what is left is of second order
+constexpr double stepVolts = 1e-2; ///< in preview a Newton step this small ends the iteration
 
 class Integrator {
 public:
   Integrator(const System& system, const Eigen::VectorXd& x, const TransientQuestion& question)
       : interval_(1 / question.samplesPerSecond), dynamics_(system, question.drive, 1e-6 * interval_),
-        question_(question), stops_(dynamics_.corners()), now_(dynamics_.stateAt(x)), before_(now_.portVolts) {
+        question_(question), stops_(dynamics_.corners()), now_(dynamics_.stateAt(x)) {
     for (const auto& event : question.events)
       stops_.push_back(event.seconds);
     std::sort(stops_.begin(), stops_.end());
@@ -37,7 +40,8 @@ public:
       before = t;
       answer_.seconds.push_back(t);
       for (std::size_t o = 0; o < question_.outputs.size(); ++o)
-        answer_.volts(static_cast<Eigen::Index>(o), k) = System::volts(now_.x, question_.outputs[o]);
+        answer_.volts(static_cast<Eigen::Index>(o), k) =
+            stepper_ ? stepper_->output(o) : System::volts(now_.x, question_.outputs[o]);
       if (question_.progress && k % 256 == 0 &&
           !question_.progress(static_cast<double>(k) / static_cast<double>(samples)))
         return tl::unexpected(Problem{"", "cancelled"});
@@ -58,32 +62,43 @@ private:
     while (t < to) {
       const auto stop = std::upper_bound(stops_.begin(), stops_.end(), t + near);
       const double end = stop != stops_.end() && *stop < to - near ? *stop : to;
-      const bool preview = question_.mode == TransientQuestion::Mode::preview;
       const bool whole = t == from && end == to;
-      if (!(preview && whole && gained_.size() && multistep(t, end)) && !pieces(t, end)) return false;
+      if (!(previewed_ && whole && stepped(t, end))) {
+        leaveStepper();
+        if (!pieces(t, end)) return false;
+      }
+      previewed_ = question_.mode == TransientQuestion::Mode::preview && end == to;
       t = end;
       if (holdsTime(stops_, t, near)) {
+        leaveStepper();
         applyEvents(t + near);
-        gained_.resize(0);
+        previewed_ = false;
       }
     }
     return true;
   }
 
-  /// BDF2 over a whole sample.
-  bool multistep(double from, double to) {
-    const auto& step = dynamics_.stepFor(interval_ * 2 / 3);
-    // 4/3 q_n - 1/3 q_n-1 is q_n and a third of what the last sample gained.
-    const Eigen::VectorXd ahead = gained_ / 3;
-    const auto input = dynamics_.inputAt(to, from, to);
-    ImplicitStep::State next;
-    next.portVolts = 2 * now_.portVolts - before_;
-    if (!step.solve(now_.x, ahead, input, stepVolts, next)) {
-      next.portVolts = now_.portVolts;
-      if (!step.solve(now_.x, ahead, input, stepVolts, next)) return false;
+  /// One step over a whole sample. After the start, a corner or an event a sample by pieces comes before the first.
+  bool stepped(double from, double to) {
+    if (!stepper_) {
+      StepperSetup setup;
+      setup.samplesPerSecond = question_.samplesPerSecond;
+      for (const auto& [device, waveform] : question_.drive)
+        setup.inputs.push_back(device);
+      setup.outputs = question_.outputs;
+      setup.past = [&](int entry, double ago) { return dynamics_.pastOf(entry, from - ago); };
+      stepper_.emplace(dynamics_.system(), now_.x, setup, dynamics_.drivenAt(from, from - (to - from), from));
     }
-    accept(next, true, to);
+    const long before = stepper_->work().evaluations;
+    if (!stepper_->step(dynamics_.drivenAt(to, from, to).data())) return false;
+    ++answer_.steps;
+    answer_.iterations += stepper_->work().evaluations - before;
+    if (std::isfinite(dynamics_.shortestDelay())) dynamics_.remember(to, stepper_->unknowns());
     return true;
+  }
+  void leaveStepper() {
+    if (stepper_) now_ = dynamics_.stateAt(stepper_->unknowns());
+    stepper_.reset();
   }
 
   /// Runge-Kutta over [from, to], in as many pieces as the error asks for. Pieces are the whole divided by powers of
@@ -108,7 +123,7 @@ private:
           error = controlled ? errorShare(h) : 0;
           if (error <= 1) {
             answer_.iterations += stages_[0].iterations + stages_[1].iterations;
-            accept(stages_[2], std::abs(h / interval_ - 1) < 1e-5, t + h);
+            accept(stages_[2], t + h);
             break;
           }
         }
@@ -132,14 +147,9 @@ private:
     return share;
   }
 
-  void accept(ImplicitStep::State& next, bool wholeSample, double t) {
+  void accept(ImplicitStep::State& next, double t) {
     ++answer_.steps;
     answer_.iterations += next.iterations;
-    before_ = now_.portVolts;
-    if (wholeSample)
-      gained_ = next.charge;
-    else
-      gained_.resize(0);
     std::swap(now_, next);
     dynamics_.remember(t, now_.x);
   }
@@ -152,8 +162,8 @@ private:
   int depth_ = 0;
   ImplicitStep::State now_;
   std::array<ImplicitStep::State, 3> stages_;
-  Eigen::VectorXd before_; ///< port volts a step ago
-  Eigen::VectorXd gained_; ///< charge of the last step; empty when that was not a whole sample or a corner has passed
+  std::optional<Stepper> stepper_; ///< while it is stepping, what is now stands in it
+  bool previewed_ = false;         ///< the last sample ended in preview without a corner
   TransientAnswer answer_;
 };
 

@@ -19,7 +19,7 @@ struct TransientQuestion {
   std::vector<Event> events;     ///< in order of time
   std::vector<Node> outputs;
   enum class Mode {
-    preview, ///< one step per sample, BDF2; no error control
+    preview, ///< one step per sample, by Stepper; no error control
     accurate ///< steps halved until the estimated error is within tolerance
   };
   Mode mode = Mode::accurate;

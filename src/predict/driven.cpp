@@ -1,10 +1,9 @@
 #include "predict/driven.h"
 
-#include "circuit/transient.h"
-
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <fmt/format.h>
 #include <functional>
 #include <iterator>
 #include <limits>
@@ -223,20 +222,21 @@ class Search {
 public:
   /// Cores are numbered after the stages.
   Search(const SmallSignal& signal, const std::vector<StagePorts>& stages, const std::vector<Core>& cores)
-      : signal_(signal), stages_(stages), cores_(cores) {
+      : stages_(stages), cores_(cores) {
     for (const auto& stage : stages) {
       const auto own = stage.nodes();
       nodes_.insert(nodes_.end(), own.begin(), own.end());
     }
     for (const auto& core : cores)
       nodes_.push_back(core.flux);
+    played_.emplace(signal, nodes_);
   }
 
   /// Shares of every stage at this input; kept. A Problem where the wave has no answer.
   const tl::expected<std::vector<Worst>, Problem>& at(double input) {
     const auto [found, isNew] = runs_.try_emplace(input, tl::unexpected(Problem{}));
     if (!isNew) return found->second;
-    const auto wave = driveAmplifier(signal_, input, nodes_, goOn);
+    const auto wave = played_->wave(input, goOn);
     if (!wave) {
       found->second = tl::unexpected(wave.error());
       return found->second;
@@ -297,38 +297,65 @@ public:
   GoOn goOn;
 
 private:
-  const SmallSignal& signal_;
   const std::vector<StagePorts>& stages_;
   const std::vector<Core>& cores_;
   std::vector<Node> nodes_;
+  std::optional<PlayedAmplifier> played_;
   std::map<double, tl::expected<std::vector<Worst>, Problem>> runs_;
 };
 
 } // namespace
 
-tl::expected<Wave, Problem> driveAmplifier(const SmallSignal& signal, double inputPeak,
-                                           const std::vector<circuit::Node>& nodes, const GoOn& goOn) {
-  const auto& idle = signal.idle();
-  const auto& devices = idle.point.system->netlist().devices();
-  circuit::TransientQuestion question;
-  const double hertz = signal.hertz(), scale = inputPeak / std::abs(signal.input());
-  question.samplesPerSecond = hertz * samplesPerPeriod;
-  question.duration = (rise + settled) / hertz;
-  question.mode = circuit::TransientQuestion::Mode::preview;
-  question.outputs = nodes;
-  if (goOn) question.progress = [&](double share) { return goOn(share); };
+namespace {
+
+circuit::StepperSetup setupFor(const SmallSignal& signal, std::vector<Node> nodes) {
+  circuit::StepperSetup setup;
+  setup.samplesPerSecond = signal.hertz() * samplesPerPeriod;
+  setup.outputs = std::move(nodes);
+  const auto& devices = signal.idle().point.system->netlist().devices();
   for (std::size_t d = 0; d < devices.size(); ++d)
     if (const auto* source = std::get_if<circuit::VoltageSource>(&devices[d].law); source && source->ac != 0)
-      question.drive[static_cast<int>(d)] = {[hertz, peak = source->ac * scale](double t) {
-                                               const double risen = std::min(1.0, t * hertz / rise);
-                                               return peak * std::sin(risen * std::numbers::pi / 2) *
-                                                      std::sin(risen * std::numbers::pi / 2) *
-                                                      std::sin(2 * std::numbers::pi * hertz * t);
-                                             },
-                                             {}};
-  auto answer = circuit::solveTransient(*idle.point.system, idle.point.dc.x, question);
-  if (!answer) return tl::unexpected(answer.error());
-  return Wave{hertz, inputPeak, answer->volts.rightCols(samplesPerPeriod)};
+      setup.inputs.push_back(static_cast<int>(d));
+  return setup;
+}
+
+} // namespace
+
+PlayedAmplifier::PlayedAmplifier(const SmallSignal& signal, std::vector<Node> nodes)
+    : signal_(signal), nodes_(nodes.size()),
+      stepper_(*signal.idle().point.system, signal.idle().point.dc.x, setupFor(signal, std::move(nodes))) {
+  const auto& devices = signal.idle().point.system->netlist().devices();
+  for (const int input : setupFor(signal, {}).inputs)
+    sources_.push_back(std::get<circuit::VoltageSource>(devices[static_cast<std::size_t>(input)].law).ac);
+}
+
+tl::expected<Wave, Problem> PlayedAmplifier::wave(double inputPeak, const GoOn& goOn) {
+  stepper_.restart();
+  const double scale = inputPeak / std::abs(signal_.input());
+  Wave wave{signal_.hertz(), inputPeak, Eigen::MatrixXd(static_cast<Eigen::Index>(nodes_), samplesPerPeriod)};
+  std::vector<double> inputs(sources_.size());
+  constexpr int periods = rise + settled, all = periods * samplesPerPeriod;
+  for (int k = 1; k <= all; ++k) {
+    const double period = static_cast<double>(k) / samplesPerPeriod;
+    const double risen = std::sin(std::min(1.0, period / rise) * std::numbers::pi / 2);
+    const double sine = scale * risen * risen * std::sin(2 * std::numbers::pi * period);
+    for (std::size_t i = 0; i < inputs.size(); ++i)
+      inputs[i] = sources_[i] * sine;
+    if (!stepper_.step(inputs.data()))
+      return tl::unexpected(
+          Problem{fmt::format("{:.3g} V at the input", inputPeak),
+                  fmt::format("no state was found {:.3g} s after the sine began", period / wave.hertz)});
+    if (const int column = k - (all - samplesPerPeriod + 1); column >= 0)
+      for (std::size_t n = 0; n < nodes_; ++n)
+        wave.volts(static_cast<Eigen::Index>(n), column) = stepper_.output(n);
+    if (goOn && k % 128 == 0 && !goOn(static_cast<double>(k) / all)) return tl::unexpected(Problem::stopped());
+  }
+  return wave;
+}
+
+tl::expected<Wave, Problem> driveAmplifier(const SmallSignal& signal, double inputPeak, const std::vector<Node>& nodes,
+                                           const GoOn& goOn) {
+  return PlayedAmplifier(signal, nodes).wave(inputPeak, goOn);
 }
 
 std::optional<CrestLimit> crestLimit(const StagePorts& stage, std::size_t tube, const SmallSignal& signal, bool gridUp,
