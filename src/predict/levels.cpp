@@ -336,6 +336,7 @@ tl::expected<LevelMap, Problem> predictLevelMap(const Idle& idle, const amp::Lib
     auto& column = map.columns[i];
     column.setting = question.columns > 1 ? static_cast<double>(i) / (question.columns - 1) : 0.5;
     auto warmth = warmthOf(idle);
+    warmth.driftVolts = 0.05;
     warmth.plan = std::make_shared<PlanKeeper>();
     const auto at = turned(idle, library, question.control, column.setting, warmth);
     if (!at) {

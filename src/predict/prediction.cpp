@@ -69,28 +69,38 @@ TubeReading readTube(const amp::CompiledPart& part, const circuit::System& syste
   return reading;
 }
 
-/// Whether the supply, itself as before, stands where it stood although something in the amplifier changed: the rails
-/// then agree as well as predictSupplyIdle asks them to.
-bool drawsAlike(const amp::Circuit& circuit, Warmth& warmth) {
-  constexpr double agree = 1e-4;
+/// The amplifier on the supply as it stood, itself unchanged, although something in the amplifier changed: where the
+/// rails stay as well as predictSupplyIdle asks them to, or its rectifiers within the warmth's `driftVolts`.
+struct Standing {
+  std::shared_ptr<const circuit::System> system;
+  circuit::DcSolution dc;
+};
+std::optional<Standing> drawsAlike(const amp::Circuit& circuit, const Warmth& warmth) {
   for (const int device : circuit.supply.devices) {
     const auto index = static_cast<std::size_t>(device);
-    if (circuit.netlist.devices()[index].law != warmth.supplied->devices()[index].law) return false;
+    if (circuit.netlist.devices()[index].law != warmth.supplied->devices()[index].law) return std::nullopt;
   }
-  const circuit::System system(averagedNetlist(circuit, *warmth.supply));
-  if (!warmth.suppliedX || warmth.suppliedX->size() != system.size()) return false;
-  const auto dc = circuit::solveDc(system, &warmth.x);
-  if (!dc) return false;
-  const auto stays = [&](circuit::Node node) {
-    return std::abs(circuit::System::volts(dc->x, node) - circuit::System::volts(*warmth.suppliedX, node)) <= agree;
+  auto system = std::make_shared<circuit::System>(averagedNetlist(circuit, *warmth.supply));
+  if (!warmth.suppliedX || warmth.suppliedX->size() != system->size()) return std::nullopt;
+  auto dc = circuit::solveDc(*system, &warmth.x);
+  if (!dc) return std::nullopt;
+  constexpr double agree = 1e-4;
+  const auto moved = [&](circuit::Node node) {
+    return circuit::System::volts(dc->x, node) - circuit::System::volts(*warmth.suppliedX, node);
   };
-  for (const auto& rail : circuit.rails)
-    if (!stays(rail.node)) return false;
-  for (const int device : circuit.supply.devices)
-    for (const auto node : circuit.netlist.devices()[static_cast<std::size_t>(device)].nodes)
-      if (!stays(node)) return false;
-  warmth.x = dc->x;
-  return true;
+  if (!warmth.driftVolts)
+    for (const auto& rail : circuit.rails)
+      if (std::abs(moved(rail.node)) > agree) return std::nullopt;
+  for (const int device : circuit.supply.devices) {
+    const auto& [id, nodes, law] = circuit.netlist.devices()[static_cast<std::size_t>(device)];
+    if (!warmth.driftVolts) {
+      for (const auto node : nodes)
+        if (std::abs(moved(node)) > agree) return std::nullopt;
+    } else if (circuit::isNonlinear(law) && std::abs(moved(nodes.front()) - moved(nodes.back())) > *warmth.driftVolts) {
+      return std::nullopt;
+    }
+  }
+  return Standing{std::move(system), std::move(*dc)};
 }
 
 } // namespace
@@ -107,11 +117,14 @@ tl::expected<OperatingPoint, Problem> predictOperatingPoint(const amp::Circuit& 
   }
   OperatingPoint point;
   bool solvedAnew = false;
+  std::optional<Standing> standing;
   if (circuit.supply.isRectified()) {
     // A capacitor in the amplifier moves no DC, so the supply stands where it stood; so it does where a pot is turned
     // that draws nothing from it.
-    if (warmth && warmth->supply && circuit.supply == warmth->wiring &&
-        (circuit.netlist.sameAtRest(*warmth->supplied, circuit.supply.devices) || drawsAlike(circuit, *warmth))) {
+    const bool like = warmth && warmth->supply && circuit.supply == warmth->wiring;
+    const bool same = like && circuit.netlist.sameAtRest(*warmth->supplied, circuit.supply.devices);
+    if (like && !same) standing = drawsAlike(circuit, *warmth);
+    if (same || standing) {
       point.supply = warmth->supply;
     } else {
       solvedAnew = true;
@@ -124,15 +137,19 @@ tl::expected<OperatingPoint, Problem> predictOperatingPoint(const amp::Circuit& 
         warmth->wiring = circuit.supply;
       }
     }
-    point.system = std::make_shared<circuit::System>(averagedNetlist(circuit, *point.supply));
-  } else {
-    point.system = std::make_shared<circuit::System>(circuit.netlist);
   }
-  const bool warm = warmth && warmth->x.size() == point.system->size();
-  auto dc = circuit::solveDc(*point.system, warm ? &warmth->x : nullptr);
-  if (!dc) return tl::unexpected(dc.error());
-  if (warmth) warmth->x = dc->x;
-  point.dc = std::move(*dc);
+  if (standing) {
+    point.system = std::move(standing->system);
+    point.dc = std::move(standing->dc);
+  } else {
+    point.system =
+        std::make_shared<circuit::System>(point.supply ? averagedNetlist(circuit, *point.supply) : circuit.netlist);
+    const bool warm = warmth && warmth->x.size() == point.system->size();
+    auto dc = circuit::solveDc(*point.system, warm ? &warmth->x : nullptr);
+    if (!dc) return tl::unexpected(dc.error());
+    point.dc = std::move(*dc);
+  }
+  if (warmth) warmth->x = point.dc.x;
   if (point.supply) {
     const bool isKept = warmth && warmth->suppliedX && warmth->supply == point.supply && !solvedAnew;
     point.suppliedX = isKept ? warmth->suppliedX : std::make_shared<const Eigen::VectorXd>(point.dc.x);

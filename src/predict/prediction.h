@@ -46,6 +46,10 @@ struct Warmth {
   std::shared_ptr<const circuit::Netlist> supplied; ///< the circuit that `supply` is of
   std::shared_ptr<const Eigen::VectorXd> suppliedX; ///< and its unknowns
   amp::SupplyWiring wiring;
+  /// For questions that compare many designs by their DC alone: how far the mean volts across a rectifier may move with
+  /// the supply's cycle left as it stood. Rails then follow along the rectifier's slope, which is off by some moved^2
+  /// over the supply's sag; the supply's own readings stay those of before.
+  std::optional<double> driftVolts;
 };
 
 struct PartReading {

@@ -1,7 +1,6 @@
 #include "predict/stage_ports.h"
 
-#include "circuit/elimination.h"
-
+#include <Eigen/LU>
 #include <algorithm>
 #include <limits>
 #include <numbers>
@@ -34,13 +33,11 @@ const amp::CompiledPart* outputTransformerOf(const amp::Circuit& circuit, const 
   return nullptr;
 }
 
-SmallSignal::SmallSignal(const Idle& idle, double hertz) : idle_(idle), hertz_(hertz) {
-  const auto& system = *idle.point.system;
-  Eigen::MatrixXcd matrix = Eigen::MatrixXcd::Zero(system.size(), system.size());
-  for (const auto& entry : circuit::smallSignalEntries(system, idle.point.dc.x))
-    matrix(entry.row, entry.column) += entry.at(2 * std::numbers::pi * hertz);
-  equations_.compute(matrix);
-  answer_ = equations_.solve(system.acExcitation());
+SmallSignal::SmallSignal(const Idle& idle, double hertz)
+    : idle_(idle), hertz_(hertz),
+      equations_(idle.point.system->size(), circuit::smallSignalEntries(*idle.point.system, idle.point.dc.x),
+                 2 * std::numbers::pi * hertz),
+      answer_(solve(idle.point.system->acExcitation())) {
   if (const auto jack = idle.circuit->probe("jack"); jack > 0) {
     input_ = volts(jack);
   } else {
@@ -53,7 +50,13 @@ SmallSignal::SmallSignal(const Idle& idle, double hertz) : idle_(idle), hertz_(h
 }
 
 Eigen::VectorXcd SmallSignal::drawn(Node from, Node to) const {
-  return equations_.solve(-pair(answer_.size(), from, to));
+  return solve(-pair(answer_.size(), from, to));
+}
+
+Eigen::VectorXcd SmallSignal::solve(const Eigen::VectorXcd& right) const {
+  const auto answer = equations_.solve({right.begin(), right.end()});
+  if (answer.empty()) return Eigen::VectorXcd::Constant(right.size(), std::numeric_limits<double>::quiet_NaN());
+  return Eigen::Map<const Eigen::VectorXcd>(answer.data(), right.size());
 }
 
 Eigen::VectorXcd SmallSignal::with(Eigen::VectorXcd answer, const std::vector<Extra>& extras) const {

@@ -2,15 +2,15 @@
 // its gain, its impedances and its limits, starts from.
 #pragma once
 
+#include "circuit/pivoted.h"
 #include "predict/idle.h"
 
-#include <Eigen/LU>
 #include <complex>
 
 namespace vinegar::predict {
 
 /// The small-signal equations of an idle amplifier at one frequency, factored once; phasors are for the design's own
-/// sources. Some milliseconds to make for a large amplifier, then microseconds a question. One thread at a time.
+/// sources. Half a millisecond to make for a large amplifier, then microseconds a question. One thread at a time.
 class SmallSignal {
 public:
   SmallSignal(const Idle& idle, double hertz);
@@ -41,10 +41,12 @@ public:
 
 private:
   [[nodiscard]] Eigen::VectorXcd with(Eigen::VectorXcd answer, const std::vector<Extra>& extras) const;
+  /// Not a number where the equations have no one answer.
+  [[nodiscard]] Eigen::VectorXcd solve(const Eigen::VectorXcd& right) const;
 
   const Idle& idle_;
   double hertz_;
-  Eigen::PartialPivLU<Eigen::MatrixXcd> equations_;
+  circuit::Pivoted equations_;
   Eigen::VectorXcd answer_;
   std::complex<double> input_ = 0;
 };

@@ -15,12 +15,16 @@ std::function<double(double)> mainsWave(const amp::SupplyWiring& supply) {
   return [peak, omega](double t) { return peak * std::sin(omega * t); };
 }
 
-/// Whether two supplies of one topology are alike in every value but their load's.
-bool sameSupply(const SupplyNetlist& a, const SupplyNetlist& b) {
-  for (std::size_t d = 0; d < a.netlist.devices().size(); ++d)
-    if (static_cast<int>(d) != a.load && static_cast<int>(d) != a.extra &&
-        !(a.netlist.devices()[d].law == b.netlist.devices()[d].law))
-      return false;
+/// Whether what a period carries through one supply serves for another of its topology: alike in every value but their
+/// load's, and resistors, heaters among them, about the same.
+bool carryAlike(const SupplyNetlist& a, const SupplyNetlist& b) {
+  for (std::size_t d = 0; d < a.netlist.devices().size(); ++d) {
+    if (static_cast<int>(d) == a.load || static_cast<int>(d) == a.extra) continue;
+    const auto &mine = a.netlist.devices()[d].law, &other = b.netlist.devices()[d].law;
+    if (mine == other) continue;
+    const auto *ohms = std::get_if<circuit::Resistor>(&mine), *otherOhms = std::get_if<circuit::Resistor>(&other);
+    if (!ohms || !otherOhms || std::abs(std::log(ohms->ohms / otherOhms->ohms)) > std::log(1.5)) return false;
+  }
   return true;
 }
 
@@ -153,7 +157,7 @@ tl::expected<SupplyIdle, Problem> predictSupplyIdle(const amp::Circuit& circuit,
     guess = like->cycle;
     start = &guess;
     // In another supply a period carries other things through.
-    if (!sameSupply(idle.part, like->part)) guess.byStart.resize(0, 0);
+    if (!carryAlike(idle.part, like->part)) guess.byStart.resize(0, 0);
   }
   if (sloped) { // where the amplifier draws otherwise than before, the rails move along the slopes found then
     const auto drawn = load.at(rails, question.emission);

@@ -138,6 +138,7 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
     row.rewiring = rewiring;
     if (type != present) row.changes = amp::changesFor(design, library, question.tube, "tube", type->name);
     auto warmth = start;
+    warmth.driftVolts = 1;
     const auto swapped = predictIdle(amp::withChanges(design, library, row.changes), library, &warmth);
     auto stage =
         swapped ? predictStage(*swapped, library, question.tube, question.hertz) : tl::unexpected(swapped.error());
@@ -167,6 +168,7 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
           auto both = row.changes;
           both.insert(both.end(), changes->begin(), changes->end());
           auto again = warmthOf(*swapped);
+          again.driftVolts = warmth.driftVolts;
           if (const auto cured = predictIdle(amp::withChanges(design, library, both), library, &again))
             if (auto read = predictStage(*cured, library, question.tube, question.hertz)) {
               row.rebias = *changes;
