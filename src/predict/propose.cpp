@@ -35,7 +35,9 @@ public:
     for (const auto& part : idle_.circuit->parts) {
       const auto& own = part.resolved;
       if (own.part->kind != amp::PartKind::resistor || part.devices.empty()) continue;
-      if (own.section != tube_->resolved.section && own.part->role != "bias-range") continue;
+      // The range of a bias supply is the output tubes' own; any other tube feels it through the rails alone.
+      const bool biases = own.part->role == "bias-range" && outputTransformerOf(*idle_.circuit, *tube_);
+      if (own.section != tube_->resolved.section && !biases) continue;
       const auto alike = std::find_if(gangs.begin(), gangs.end(), [&](const Gang& gang) {
         const auto& first = gang.parts.front()->resolved;
         return first.part->role == own.part->role && first.section == own.section && first.value() == own.value();
