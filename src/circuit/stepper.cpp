@@ -295,8 +295,12 @@ Stepper::Plan::Plan(const System& s, const Eigen::VectorXd& x, const StepperSetu
   // At the start the memories stand as they are and move as the rest of the equations asks of them.
   firstMemory.assign(static_cast<std::size_t>(memories), 0.0);
   firstAnswer.assign(static_cast<std::size_t>(answerRows), 0.0);
-  if (memories > 0 && moving.lpNorm<Eigen::Infinity>() > 0)
-    Eigen::Map<Eigen::VectorXd>(firstMemory.data(), memories) = old * left.colPivHouseholderQr().solve(moving);
+  // Where capacitors in a loop or windings could share it in many ways, the least.
+  if (memories > 0 && moving.lpNorm<Eigen::Infinity>() > 0) {
+    Eigen::CompleteOrthogonalDecomposition<Eigen::MatrixXd> shares;
+    shares.setThreshold(1e-9);
+    Eigen::Map<Eigen::VectorXd>(firstMemory.data(), memories) = old * shares.compute(left).solve(moving);
+  }
 }
 
 Stepper::State::State(const Plan& plan)

@@ -18,6 +18,7 @@ struct StepperSetup {
   double theta = 0;
   std::vector<int> inputs;   ///< devices: voltage and current sources whose volts and ampere are given, above their DC
   std::vector<Node> outputs; ///< nodes whose volts are told
+  bool still = false;        ///< nothing flows in capacitors nor stands across windings at the start, whatever follows
   /// Of the unknown that the system's n-th delayed entry answers to, so many seconds before the start; empty: as then.
   std::function<double(int entry, double secondsAgo)> past;
   tubes::Width width = tubes::widthsHere().back();

@@ -192,12 +192,21 @@ int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::
         .put(level.gainDecibels)
         .put(level.upDecibels)
         .put(level.downDecibels);
-  Table order({{"tubes", "tubes"}, {"limit", "limit"}, {"input_volts_peak", "input, peak", Unit::volt}});
+  Table order({{"tubes", "tubes"},
+               {"limit", "limit"},
+               {"input_volts_peak", "input, peak", Unit::volt},
+               {"rail_volts", "rail", Unit::volt},
+               {"sagged_volts", "gives way to", Unit::volt}});
   for (const auto& limit : clipping->limits) {
     std::string tubes;
     for (const auto& tube : limit.tubes)
       tubes += (tubes.empty() ? "" : " ") + tube;
-    order.row().put(tubes).put(std::string(predict::words(limit.kind))).put(limit.inputPeak);
+    order.row()
+        .put(tubes)
+        .put(std::string(predict::words(limit.kind)))
+        .put(limit.inputPeak)
+        .put(limit.sag ? std::optional(limit.sag->volts) : std::nullopt)
+        .put(limit.sag ? std::optional(limit.sag->sagged) : std::nullopt);
   }
   if (asked.format == "json") {
     fmt::print("{}\n", Json{{"hertz", asked.hertz},
@@ -220,6 +229,7 @@ int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::
   if (asked.format == "text") {
     fmt::print("\n");
     order.print(asked.format);
+    if (clipping->ofSupply) fmt::print("\nwhether the supply gives way is not known: {}\n", clipping->ofSupply->line());
   }
   return 0;
 }

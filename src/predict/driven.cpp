@@ -1,5 +1,7 @@
 #include "predict/driven.h"
 
+#include "predict/sag.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -167,10 +169,10 @@ std::vector<Core> coresOf(const SmallSignal& signal) {
   return cores;
 }
 
-Limit limitOf(const Core& core, double inputPeak) { return {Limit::Kind::core, {core.part}, inputPeak}; }
+Limit limitOf(const Core& core, double inputPeak) { return {Limit::Kind::core, {core.part}, inputPeak, {}}; }
 
 Limit limitOf(const StagePorts& stage, std::size_t kind, double inputPeak) {
-  Limit limit{static_cast<Limit::Kind>(kind), {}, inputPeak};
+  Limit limit{static_cast<Limit::Kind>(kind), {}, inputPeak, {}};
   for (const auto& tube : stage.tubes())
     limit.tubes.push_back(tube.part->resolved.name);
   return limit;
@@ -407,8 +409,8 @@ std::vector<Limit> localLimits(const SmallSignal& signal, double mostPeak) {
 }
 
 std::string_view words(Limit::Kind kind) {
-  constexpr std::array<std::string_view, kinds> names{"grid current", "cut-off", "saturation", "core",
-                                                      "end of class A"};
+  constexpr std::array<std::string_view, kinds + 1> names{"grid current", "cut-off",        "saturation",
+                                                          "core",         "end of class A", "supply"};
   return names[static_cast<std::size_t>(kind)];
 }
 
@@ -443,7 +445,7 @@ tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Lib
     }
     return *worst;
   }
-  Clipping clipping{question.hertz, {}, mostInput};
+  Clipping clipping{question.hertz, {}, mostInput, {}};
   const SmallSignal signal(idle, question.hertz);
   if (!signal.stands()) return clipping;
   const auto stages = stagePorts(signal);
@@ -512,6 +514,14 @@ tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Lib
         clipping.limits.push_back(s < stages.size() ? limitOf(stages[s], k, peak)
                                                     : limitOf(cores[s - stages.size()], peak));
     }
+  if (question.which == Which::all) {
+    auto supply = supplyLimit(idle, library, question.hertz, search.goOn);
+    if (stopped) return tl::unexpected(Problem::stopped());
+    if (!supply)
+      clipping.ofSupply = supply.error();
+    else if (*supply)
+      clipping.limits.push_back(**supply);
+  }
   std::stable_sort(clipping.limits.begin(), clipping.limits.end(),
                    [](const Limit& a, const Limit& b) { return a.inputPeak < b.inputPeak; });
   if (one && clipping.limits.size() > 1) clipping.limits.erase(clipping.limits.begin() + 1, clipping.limits.end());

@@ -44,11 +44,20 @@ struct Limit {
     saturation,  ///< the plate nears its knee
     core,        ///< a transformer's core gives half of its inductance; `tubes` then names the transformer
     classA,      ///< one tube of a pair stops conducting; the other carries on, so this is no clipping
+    supply,      ///< held for seconds it makes the rails give way, and the output stage clips here already
   };
   Kind kind = Kind::gridCurrent;
   std::vector<std::string> tubes;
   double inputPeak = 0; ///< volts at the jack, as Wave has them
-  bool isClipping() const { return kind != Kind::classA; }
+  /// Of a supply: the rail that feeds the output stage, at rest and then.
+  struct Sag {
+    std::string rail;
+    double volts = 0, sagged = 0;
+    bool operator==(const Sag&) const = default;
+  };
+  std::optional<Sag> sag;
+  /// Whether a wave bends there at once.
+  bool isClipping() const { return kind != Kind::classA && kind != Kind::supply; }
   bool operator==(const Limit&) const = default;
 };
 
@@ -64,7 +73,7 @@ std::optional<CrestLimit> crestLimit(const StagePorts& stage, std::size_t tube, 
 /// The most of an input, volts peak, that limits are looked for under: no instrument or player gives more.
 constexpr double mostInputPeak = 10;
 
-/// "grid current", "cut-off", "saturation", "core", "end of class A".
+/// "grid current", "cut-off", "saturation", "core", "end of class A", "supply".
 std::string_view words(Limit::Kind kind);
 
 /// By each stage's own tubes with the rest of the amplifier linear, at the frequency: well under a millisecond.
@@ -79,7 +88,7 @@ constexpr std::array<double, 5> rangeHertz{82.4, 165, 330, 660, 1320};
 struct ClippingQuestion {
   double hertz = 1000; ///< 0: that of `rangeHertz` at which the first thing clips with the least input
   enum class Which {
-    all,
+    all,    ///< what the supply's giving way brings among them
     first,  ///< what clips first alone, which takes a few waves instead of dozens
     output, ///< what clips first of the stages on an output transformer
     lowest, ///< those within a factor of twelve from the first
@@ -92,7 +101,8 @@ struct ClippingQuestion {
 struct Clipping {
   double hertz = 0;
   std::vector<Limit> limits;
-  double mostPeak = 0; ///< the highest input that was looked at
+  double mostPeak = 0;             ///< the highest input that was looked at
+  std::optional<Problem> ofSupply; ///< why it is not known whether the supply gives way
   [[nodiscard]] const Limit* first() const;
 };
 

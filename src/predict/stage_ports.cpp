@@ -49,9 +49,7 @@ SmallSignal::SmallSignal(const Idle& idle, double hertz)
   }
 }
 
-Eigen::VectorXcd SmallSignal::drawn(Node from, Node to) const {
-  return solve(-pair(answer_.size(), from, to));
-}
+Eigen::VectorXcd SmallSignal::drawn(Node from, Node to) const { return solve(-pair(answer_.size(), from, to)); }
 
 Eigen::VectorXcd SmallSignal::solve(const Eigen::VectorXcd& right) const {
   const auto answer = equations_.solve({right.begin(), right.end()});

@@ -6,6 +6,7 @@
 #include "predict/levels.h"
 #include "predict/parallel.h"
 #include "predict/power_stage.h"
+#include "predict/sag.h"
 #include "predict/splitter.h"
 #include "support/bench_design.h"
 
@@ -109,6 +110,81 @@ TEST(Clipping, ComesInTheOrderOfTheInputAndTheFirstIsTheSameAlone) {
     EXPECT_NEAR(first->first()->inputPeak / all->first()->inputPeak, 1, 0.03);
     EXPECT_EQ(first->first()->tubes, all->first()->tubes);
   }
+}
+
+/// A sine held for seconds through the amplifier with its real rectifier, stepped cycle by cycle: the rails come to
+/// where they are said to. Tubes whose cathodes bias them draw less once the cathode has followed, which the waves do
+/// not wait for.
+TEST(Sag, RailsUnderAHeldSineAreThoseOfWaiting) {
+  struct Case {
+    const char* name;
+    double peak;
+  };
+  for (const auto& c : {Case{"slipway-18", 0.0065}, {"chandlery-22", 0.0008}}) {
+    SCOPED_TRACE(c.name);
+    constexpr double hertz = 200;
+    const auto idle = predictIdle(sample(c.name).ink, library());
+    ASSERT_TRUE(idle);
+    const auto held = holdSine(*idle, library(), hertz, c.peak);
+    ASSERT_TRUE(held) << held.error().line();
+    const auto& circuit = *idle->circuit;
+    const circuit::System whole(circuit.netlist);
+    const SmallSignal signal(*idle, hertz);
+    circuit::TransientQuestion question;
+    question.duration = 4;
+    question.samplesPerSecond = 12800;
+    question.mode = circuit::TransientQuestion::Mode::preview;
+    const double mains = std::sqrt(2.0) * circuit.supply.volts;
+    question.drive[circuit.supply.mains] = {
+        [&](double t) { return mains * std::sin(2 * std::numbers::pi * circuit.supply.hertz * t); }, {}};
+    const auto& devices = circuit.netlist.devices();
+    for (std::size_t d = 0; d < devices.size(); ++d)
+      if (const auto* source = std::get_if<circuit::VoltageSource>(&devices[d].law); source && source->ac != 0)
+        question.drive[static_cast<int>(d)] = {[peak = source->ac * c.peak / std::abs(signal.input())](double t) {
+                                                 return peak * std::sin(2 * std::numbers::pi * hertz * t);
+                                               },
+                                               {}};
+    for (const auto& rail : circuit.rails)
+      question.outputs.push_back(rail.node);
+    const auto answer = circuit::solveTransient(whole, idle->point.dc.x, question);
+    ASSERT_TRUE(answer) << answer.error().line();
+    for (std::size_t r = 0; r < circuit.rails.size(); ++r) {
+      const double rest = idle->point.volts(circuit.rails[r].node);
+      const double waited = answer->volts.row(static_cast<Eigen::Index>(r)).rightCols(12800).mean();
+      // Small tubes' cathodes are not waited for, which their own far rails feel.
+      const double share = rest > 0.9 * idle->point.volts(circuit.rails.front().node) ? 0.08 : 0.15;
+      EXPECT_NEAR(held->railVolts[r] - rest, waited - rest, share * std::abs(waited - rest) + 0.3)
+          << circuit.rails[r].name << " " << rest << " " << waited << " " << held->railVolts[r];
+    }
+  }
+}
+
+/// A supply that gives way is a limit below those of the rails at rest; one without resistance, or none, is no limit.
+TEST(Sag, IsALimitWhereTheSupplyGivesWay) {
+  const auto limits = [](const amp::Design& design) {
+    const auto idle = predictIdle(design, library());
+    EXPECT_TRUE(idle);
+    auto clipping = predictClipping(*idle, library(), {});
+    EXPECT_TRUE(clipping);
+    EXPECT_FALSE(clipping->ofSupply) << clipping->ofSupply->line();
+    return clipping->limits;
+  };
+  const auto supplyOf = [](const std::vector<Limit>& all) {
+    return std::find_if(all.begin(), all.end(), [](const Limit& l) { return l.kind == Limit::Kind::supply; });
+  };
+  const auto all = limits(sample("slipway-18").ink);
+  const auto supply = supplyOf(all);
+  ASSERT_NE(supply, all.end());
+  EXPECT_FALSE(supply->isClipping());
+  ASSERT_TRUE(supply->sag);
+  EXPECT_LT(supply->sag->sagged, supply->sag->volts - 5);
+  const auto output =
+      std::find_if(all.begin(), all.end(), [&](const Limit& l) { return l.isClipping() && l.tubes == supply->tubes; });
+  ASSERT_NE(output, all.end());
+  EXPECT_LT(supply->inputPeak, output->inputPeak);
+  EXPECT_GT(supply->inputPeak, 0.7 * output->inputPeak);
+  const auto bench = limits(benchDesign({use("stage", "triode-common-cathode"), use("end", "line-load")}, 320));
+  EXPECT_EQ(supplyOf(bench), bench.end());
 }
 
 /// The wave at which the core's flux, by the volts per turn that make it, is where its inductance is half.

@@ -360,6 +360,8 @@ void OrderView::draw() {
   if (const auto* clean = clean_.nowValue(); clean && clean->power)
     told << tr("Clean power %1 at 1 kHz, for which it takes %2.")
                 .arg(readingOf(clean->power->watts, Unit::watt), InputBox::level(clean->power->inputPeak));
+  if (now->ofSupply)
+    told << tr("Whether the supply gives way is not known: %1.").arg(QString::fromStdString(now->ofSupply->line()));
   answer_->setText(told.join(QLatin1Char(' ')));
   const double input = played().inputPeak;
   std::vector<FigureSheet::Row> rows;
@@ -369,7 +371,14 @@ void OrderView::draw() {
     row.cells.push_back(
         {limit.isClipping() ? QString::number(++number) : QString(), {}, false, false, false, limit.inputPeak});
     row.cells.push_back({tubesOf(limit), {}, false, true});
-    row.cells.push_back({wordsOf(limit.kind), {}, false, false, true});
+    QString what = wordsOf(limit.kind), why;
+    if (limit.sag) {
+      what = tr("supply gives way, %1 to %2")
+                 .arg(readingOf(limit.sag->volts, Unit::volt, 3), readingOf(limit.sag->sagged, Unit::volt, 3));
+      why = tr("A sine held for seconds takes rail %1 down; the output stage then clips here already.")
+                .arg(QString::fromStdString(limit.sag->rail).toHtmlEscaped());
+    }
+    row.cells.push_back({what, why, false, false, true});
     row.cells.push_back({InputBox::level(limit.inputPeak), tr("%1 peak").arg(readingOf(limit.inputPeak, Unit::volt)),
                          limit.isClipping() && limit.inputPeak < input, false, false, limit.inputPeak});
     QString before;

@@ -103,7 +103,7 @@ void MapView::ask(const Answers<predict::Idle>& idle) {
     return state().say(tr("This design has no control to be turned. Put in a volume control on the Arrange page."));
   }
   const auto control = control_->currentText().toStdString();
-  coarse_.ask({control, played().hertz, 27, false});
+  coarse_.ask({control, played().hertz, 40, false});
   exact_.ask({control, played().hertz, 40, true});
   draw(); // the marks of what is played
 }

@@ -31,6 +31,8 @@ QString wordsOf(Limit::Kind kind) {
     return tr("saturation");
   case Limit::Kind::core:
     return tr("core saturation");
+  case Limit::Kind::supply:
+    return tr("supply gives way");
   case Limit::Kind::classA:
     break;
   }

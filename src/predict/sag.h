@@ -1,0 +1,25 @@
+// What a held sine does to the rails, and so to where the output stage clips.
+#pragma once
+
+#include "predict/driven.h"
+
+namespace vinegar::predict {
+
+/// The amplifier where a sine of this input, held for seconds, leaves it: rails, and cathodes and screens with large
+/// capacitors, are kept there without impedance. The supply feeds every tube's mean current in the wave once cathodes
+/// have followed theirs; grids that a hard drive makes shift are not waited for.
+struct Held {
+  Idle idle;
+  std::vector<double> railVolts; ///< of the circuit's rails, in their order
+};
+
+/// The output stage's first clipping with the rails where a sine of just that input leaves them, `Limit::Kind::supply`;
+/// nothing where that is within a fiftieth of its clipping on the rails at rest, nor for a supply that does not give
+/// way. A tenth of a second on a large amplifier.
+tl::expected<std::optional<Limit>, Problem> supplyLimit(const Idle& idle, const amp::Library& library, double hertz,
+                                                        const GoOn& goOn = {});
+/// The rails under a held sine. The circuit must have rectified mains.
+tl::expected<Held, Problem> holdSine(const Idle& idle, const amp::Library& library, double hertz, double inputPeak,
+                                     const GoOn& goOn = {});
+
+} // namespace vinegar::predict
