@@ -1,5 +1,6 @@
 // The engine's hot paths on the largest sample, and the same answers from a plain dense Eigen solve in the same run, so
 // that the ratio holds on any machine.
+#include "circuit/stepper.h"
 #include "circuit/transient.h"
 #include "predict/steps.h"
 #include "predict/supply_choices.h"
@@ -183,6 +184,41 @@ BENCHMARK(transient)
     ->Args({0, 1})
     ->Args({1, 0})
     ->Args({1, 1})
+    ->Unit(benchmark::kMillisecond);
+
+/// The same two notes through a Stepper, by the width of the processor's vector unit: the share of real time.
+void stepper(benchmark::State& state) {
+  const auto width = static_cast<tubes::Width>(state.range(0));
+  const auto widths = tubes::widthsHere();
+  if (std::find(widths.begin(), widths.end(), width) == widths.end()) {
+    state.SkipWithError("this processor has no such unit");
+    return;
+  }
+  const double volts = state.range(1) != 0 ? 0.5 : 0.002;
+  circuit::StepperSetup setup;
+  setup.samplesPerSecond = static_cast<double>(state.range(2));
+  setup.inputs = {solved().circuit.part("Pickup")->devices.front()};
+  setup.outputs = {solved().circuit.probe("speaker")};
+  setup.width = width;
+  circuit::Stepper played(*solved().point.system, solved().point.dc.x, setup);
+  const auto samples = static_cast<int>(0.1 * setup.samplesPerSecond);
+  for (auto _ : state) {
+    played.restart();
+    for (int k = 1; k <= samples; ++k) {
+      const double t = k / setup.samplesPerSecond;
+      const double note =
+          volts * std::min(1.0, t / 0.005) * (std::sin(2 * M_PI * 196 * t) + 0.6 * std::sin(2 * M_PI * 293.7 * t));
+      if (!played.step(&note)) state.SkipWithError("a step without a state");
+    }
+  }
+  state.counters["x real time"] =
+      benchmark::Counter(0.1 * static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
+  state.counters["evaluations"] =
+      static_cast<double>(played.work().evaluations) / static_cast<double>(played.work().steps);
+}
+BENCHMARK(stepper)
+    ->ArgNames({"width", "clipped", "rate"})
+    ->ArgsProduct({{2, 4, 8}, {0, 1}, {48000, 96000}})
     ->Unit(benchmark::kMillisecond);
 
 } // namespace

@@ -19,6 +19,7 @@ using tubes::TubeBank;
 constexpr double lastStepVolts = 1e-2; ///< a Newton step this small is the last; what is left is of second order
 constexpr double chordVolts = 1e-3;    ///< so small a misfit is put right with the slopes at hand
 constexpr double idlePin = 1e-4;       ///< a pin whose current would change by less than this share: no unknown
+constexpr double restAmpere = 1e-9;    ///< an operating point's own misfit is under this
 constexpr int mostNewtonSteps = 40;
 
 using Numbers = std::vector<double>;
@@ -47,6 +48,15 @@ Memories memoriesOf(const System& system) {
     Eigen::MatrixXd own = Eigen::MatrixXd::Zero(count, count);
     for (const auto& entry : stamps.storage)
       own(at(entry.row()), at(entry.col())) += entry.value();
+    if (own.isZero(0)) continue;                                           // both ends on one node
+    if (std::holds_alternative<Capacitor>(devices[d].law) || count == 1) { // one memory, of which the first entry tells
+      Eigen::VectorXd right = Eigen::VectorXd::Zero(system.size());
+      for (Eigen::Index i = 0; i < count; ++i)
+        right[rows[static_cast<std::size_t>(i)]] = own(0, i);
+      lefts.emplace_back(right / own(0, 0));
+      rights.push_back(std::move(right));
+      continue;
+    }
     const Eigen::JacobiSVD<Eigen::MatrixXd, Eigen::FullPivHouseholderQRPreconditioner> parts(
         own, Eigen::ComputeFullU | Eigen::ComputeFullV);
     for (Eigen::Index k = 0; k < count && parts.singularValues()[k] > 1e-13 * parts.singularValues()[0]; ++k) {
@@ -296,7 +306,7 @@ Stepper::Plan::Plan(const System& s, const Eigen::VectorXd& x, const StepperSetu
   firstMemory.assign(static_cast<std::size_t>(memories), 0.0);
   firstAnswer.assign(static_cast<std::size_t>(answerRows), 0.0);
   // Where capacitors in a loop or windings could share it in many ways, the least.
-  if (memories > 0 && moving.lpNorm<Eigen::Infinity>() > 0) {
+  if (memories > 0 && moving.lpNorm<Eigen::Infinity>() > restAmpere) {
     Eigen::CompleteOrthogonalDecomposition<Eigen::MatrixXd> shares;
     shares.setThreshold(1e-9);
     Eigen::Map<Eigen::VectorXd>(firstMemory.data(), memories) = old * shares.compute(left).solve(moving);

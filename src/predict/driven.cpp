@@ -182,21 +182,35 @@ Limit limitOf(const StagePorts& stage, std::size_t kind, double inputPeak) {
 /// source, peak, the one before (0: none), what the stage came to at both, and the port volts now.
 void raise(const StagePorts& stage, std::size_t tube, bool up, double most,
            const std::function<bool(double, double, const Worst&, const Worst&, const Eigen::VectorXd&)>& seen) {
-  constexpr double pace = 1.25;
+  constexpr double pace = 1.25, longPace = 1.7, nothingBends = 0.97;
   Watch watch(stage);
   Crest crest(stage, tube, up);
   if (crest.size() <= 0) return;
   double before = 0;
   Worst last;
   double drive = std::min(stage.quietVolts() / crest.size(), most / 2);
+  // Long steps while nothing bends; the first that meets a bend is gone over again in short ones.
+  bool strides = true;
   while (drive <= most) {
-    if (!crest.at(drive)) return;
+    if (!crest.at(drive)) {
+      if (!strides || before <= 0) return;
+      strides = false;
+      drive = before * pace;
+      continue;
+    }
     Worst worst;
     watch.look(crest.volts(), worst);
+    const bool bends = *std::min_element(worst.share.begin(), worst.share.end()) < nothingBends;
+    if (strides && bends && before > 0) {
+      strides = false;
+      drive = before * pace;
+      continue;
+    }
+    strides = strides && !bends;
     if (!seen(drive, before, worst, last, crest.volts())) return;
     last = worst;
     before = drive;
-    drive *= pace;
+    drive *= strides ? longPace : pace;
   }
 }
 

@@ -71,7 +71,7 @@ TEST(Clipping, BeginsWhereTheWavesCrestGrowsHalfAsFastAsAtRest) {
       {"pentode-stage", {{"Csc", {{"value", 1e-5}}}}, Limit::Kind::saturation, true},
   };
   for (const auto& c : cases) {
-    SCOPED_TRACE(c.section);
+    SCOPED_TRACE(testing::Message() << c.section << " " << &c - cases);
     const auto idle = atRest(benchDesign({use("stage", c.section, c.settings), use("end", "line-load")}, 320));
     const auto clipping = predictClipping(idle, library(), {});
     ASSERT_TRUE(clipping) << clipping.error().line();

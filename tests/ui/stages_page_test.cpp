@@ -241,6 +241,27 @@ TEST_F(StagesFixture, LevelsTellWhatClipsFirstAsTheWavesHaveIt) {
   EXPECT_NEAR(selection_.played().inputPeak, 2e-3 * std::numbers::sqrt2, 1e-9); // nothing else was understood
 }
 
+/// What the rails do under a held sine stands in the order, with the volts; not as something that bends at once.
+TEST_F(StagesFixture, TheOrderTellsWhereTheSupplyGivesWay) {
+  openSample("slipway-18");
+  openPage(QStringLiteral("Levels"));
+  page_->resize(1000, 600);
+  view("Order");
+  const auto* order = child<FigureSheet>("order");
+  const auto idle = solved(session_.pencilled());
+  const auto clipping = predict::predictClipping(idle, library(), {});
+  ASSERT_TRUE(clipping);
+  int row = -1;
+  for (std::size_t k = 0; k < clipping->limits.size(); ++k)
+    if (clipping->limits[k].sag) row = static_cast<int>(k);
+  ASSERT_GE(row, 0);
+  const auto& sag = *clipping->limits[static_cast<std::size_t>(row)].sag;
+  EXPECT_TRUE(order->text(row, 0).isEmpty());
+  for (const double volts : {sag.volts, sag.sagged})
+    EXPECT_TRUE(order->text(row, 2).contains(QString::fromStdString(units::reading(volts, units::Unit::volt, 3))))
+        << order->text(row, 2).toStdString();
+}
+
 TEST_F(StagesFixture, AClickOnTheMapSetsControlAndInput) {
   openSample("slipway-18");
   openPage(QStringLiteral("Levels"));
@@ -281,6 +302,12 @@ TEST_F(StagesFixture, HeadroomIsPencilledAndEveryViewOfLevelsAnswers) {
     EXPECT_FALSE(order->text(order->rowCount() - 1, order->columnCount() - 1).isEmpty());
     view("Gain");
     EXPECT_GT(child<FigureSheet>("gains")->rowCount(), 3);
+    // Whatever clips is on the map, down to microvolts.
+    view("Map");
+    double least = 1e9;
+    for (const auto& curve : views()->plot()->picture().curves)
+      least = std::min(least, *std::min_element(curve.y.begin(), curve.y.end()));
+    EXPECT_GT(least, views()->plot()->plot()->yAxis->range().lower);
     // The worst of the range is played: which tone that is stands with every answer.
     auto played = selection_.played();
     played.hertz = 0;

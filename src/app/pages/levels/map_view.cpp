@@ -25,7 +25,7 @@ using predict::Limit;
 using units::Unit;
 using LineLook = CurvePlot::Look;
 
-constexpr double leastRms = 1e-3, mostRms = 5; ///< of the map's inputs, volts
+constexpr double mostRms = 5; ///< of the map's inputs, volts
 constexpr std::size_t mostLines = 6;
 
 double rmsDecibels(double peak) { return 20 * std::log10(peak / std::numbers::sqrt2); }
@@ -49,6 +49,16 @@ std::vector<std::pair<Key, CurvePlot::Curve>> linesOf(const LevelMap& map) {
   std::sort(sorted.begin(), sorted.end(),
             [&](const auto& a, const auto& b) { return least[a.first] < least[b.first]; });
   return sorted;
+}
+
+/// Where the map begins, volts: a decade under all that clips, and no instrument gives less than a millivolt.
+double leastRms(const LevelMap& map) {
+  double least = 1e-3;
+  for (const auto& column : map.columns)
+    for (const auto& limit : column.limits)
+      while (limit.inputPeak / std::numbers::sqrt2 < 2 * least && least > 1e-6)
+        least /= 10;
+  return least;
 }
 
 CurvePlot::Curve cleanEdge(const LevelMap& map) {
@@ -136,17 +146,21 @@ void MapView::draw() {
   picture.xLabel = tr("%1, of 10").arg(control_->currentText());
   picture.silent = true;
   CurvePlot::Pane::Ticks ticks;
-  for (const double rms : {1e-3, 2e-3, 5e-3, 1e-2, 2e-2, 5e-2, 0.1, 0.2, 0.5, 1.0, 2.0, 5.0})
-    ticks.emplace_back(20 * std::log10(rms), readingOf(rms, Unit::volt, 1));
+  double least = leastRms(*now);
+  if (pencil && ink) least = std::min(least, leastRms(*ink));
+  const std::vector<double> steps = least < 1e-3 ? std::vector{1.0, 3.0} : std::vector{1.0, 2.0, 5.0};
+  for (double decade = least; decade < 2; decade *= 10)
+    for (const double step : steps)
+      ticks.emplace_back(20 * std::log10(step * decade), readingOf(step * decade, Unit::volt, 1));
   picture.panes = {{tr("input, V rms"), tr("V"), CurvePlot::Pane::Scale::tight}};
   picture.panes.front().yTicks = ticks;
-  picture.axes = QRectF(0, 20 * std::log10(leastRms), 10, 20 * std::log10(mostRms / leastRms));
+  picture.axes = QRectF(0, 20 * std::log10(least), 10, 20 * std::log10(mostRms / least));
   auto edge = cleanEdge(*now);
   edge.look = pencil ? LineLook::pencil : LineLook::ink;
   CurvePlot::Path clean{tr("clean"), edge.x, edge.y, LineLook::ink};
   for (const double end : {10.0, 0.0}) {
     clean.x.push_back(end);
-    clean.y.push_back(20 * std::log10(leastRms));
+    clean.y.push_back(20 * std::log10(least));
   }
   clean.hatched = true;
   picture.paths.push_back(std::move(clean));
