@@ -89,15 +89,15 @@ template <int N> struct Kernel : Lanes<N> {
   static VINEGAR_INLINE void block(const double* columns, int stride, int count, const double* factors, double sign,
                                    const double* start, double* y) {
     V sums[Block];
-    for (int i = 0; i < Block; ++i)
+    for (std::ptrdiff_t i = 0; i < Block; ++i)
       sums[i] = start ? load(start + i * N) : V{};
     for (int j = 0; j < count; ++j) {
       const V f = all(sign * factors[j]);
       const double* column = columns + static_cast<std::ptrdiff_t>(j) * stride;
-      for (int i = 0; i < Block; ++i)
+      for (std::ptrdiff_t i = 0; i < Block; ++i)
         sums[i] += load(column + i * N) * f;
     }
-    for (int i = 0; i < Block; ++i)
+    for (std::ptrdiff_t i = 0; i < Block; ++i)
       put(y + i * N, sums[i]);
   }
   static VINEGAR_INLINE void add(const double* columns, int stride, int count, const double* factors, double sign,
@@ -187,7 +187,8 @@ Stepper::Plan::Plan(const System& s, const Eigen::VectorXd& x, const StepperSetu
   const double theta = setup.theta > 0 ? setup.theta : 0.5 + std::min(0.05, 1920 * h);
   perStep = 1 / (theta * h);
   old = (1 - theta) / theta;
-  const auto [left, r] = memoriesOf(system);
+  const auto [left, right] = memoriesOf(system);
+  const Eigen::MatrixXd& r = right;
   const auto n = static_cast<Eigen::Index>(system.size());
   memories = static_cast<int>(left.cols());
   echoes = static_cast<int>(system.delayed().size());
@@ -349,7 +350,7 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
   /// Pins' currents above rest and their slopes at `volts`.
   VINEGAR_INLINE void evaluate(const double* volts, double* amps) const {
     ++s.work.evaluations;
-    const int lanes = plan.bank.lanes();
+    const std::ptrdiff_t lanes = plan.bank.lanes();
     for (const int d : plan.banked) {
       const auto& device = plan.devices[static_cast<std::size_t>(d)];
       const double* own = volts + device.first;

@@ -21,7 +21,7 @@ struct StepperSetup {
   bool still = false;        ///< nothing flows in capacitors nor stands across windings at the start, whatever follows
   /// Of the unknown that the system's n-th delayed entry answers to, so many seconds before the start; empty: as then.
   std::function<double(int entry, double secondsAgo)> past;
-  tubes::Width width = tubes::widthsHere().back();
+  tubes::Width width = tubes::usualWidth();
 };
 
 /// Steps a circuit by the theta method (J. Crank and P. Nicolson, Proceedings of the Cambridge Philosophical Society,

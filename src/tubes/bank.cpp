@@ -84,7 +84,7 @@ template <int N> struct Laws : Lanes<N> {
   }
 
   const double* values;
-  int lanes;
+  std::ptrdiff_t lanes;
   VINEGAR_INLINE V of(TubeBank::Parameter parameter, int lane) const { return load(values + parameter * lanes + lane); }
 
   VINEGAR_INLINE void gridOf(int lane, V gridVolts, double* answer) const {

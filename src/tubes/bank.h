@@ -31,7 +31,7 @@ public:
     GridCurrentModel grid;
   };
   TubeBank(const std::vector<Tube<TriodeModel>>& triodes, const std::vector<Tube<PentodeModel>>& pentodes,
-           Width width = widthsHere().back());
+           Width width = usualWidth());
   /// Lanes that volts and answers have room for: triodes from the first on, pentodes from `pentodesFrom`.
   [[nodiscard]] int lanes() const { return lanes_; }
   [[nodiscard]] int pentodesFrom() const { return pentodesFrom_; }

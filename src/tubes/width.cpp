@@ -14,4 +14,6 @@ std::vector<Width> widthsHere() {
   return widths;
 }
 
+Width usualWidth() { return widthsHere().size() > 1 ? Width::four : Width::two; }
+
 } // namespace vinegar::tubes

@@ -25,6 +25,8 @@ constexpr int widest = 8;
 constexpr int padded(int count) { return (count + widest - 1) / widest * widest; }
 /// Those that this processor has, the narrowest first.
 std::vector<Width> widthsHere();
+/// Four where the processor has it: an amplifier's few tubes leave eight half empty.
+Width usualWidth();
 
 template <int N> struct Lanes {
   using V __attribute__((vector_size(8 * N))) = double;

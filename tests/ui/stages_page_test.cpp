@@ -12,6 +12,7 @@
 #include <QLineEdit>
 #include <QPushButton>
 #include <QRegularExpression>
+#include <QToolButton>
 #include <numbers>
 #include <random>
 
@@ -83,6 +84,23 @@ TEST_F(StagesFixture, InkAndPencilBothHaveRoomInTheReadings) {
     const auto* table = child<FigureTable>("stageReadings");
     ASSERT_GE(table->rows().size(), 15U) << tube;
     EXPECT_LE(table->neededWidth(), table->width()) << tube << ": " << table->text().toStdString();
+  }
+}
+
+/// In the narrowest window and at its widest the views' titles stand in full.
+TEST_F(StagesFixture, ViewsHaveRoomInANarrowWindowAndStandBesideTheTitleInAWideOne) {
+  openSample("slipway-18");
+  openPage(QStringLiteral("Stages"));
+  const auto buttons = page_->findChildren<QPushButton*>(QRegularExpression(QStringLiteral("^view ")));
+  ASSERT_GT(buttons.size(), 3);
+  for (const int width : {590, 1100, 590}) {
+    page_->resize(width, 500);
+    settle();
+    for (const auto* button : buttons)
+      EXPECT_GE(button->width(), button->sizeHint().width()) << button->text().toStdString() << " at " << width;
+    const int title = page_->findChild<QToolButton*>(QStringLiteral("export"))->mapTo(page_.get(), QPoint()).y();
+    const int views = buttons.front()->mapTo(page_.get(), QPoint()).y();
+    EXPECT_EQ(views - title > 10, width < 800) << width;
   }
 }
 

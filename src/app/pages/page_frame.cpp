@@ -5,6 +5,7 @@
 #include "widgets/elided_label.h"
 
 #include <QButtonGroup>
+#include <QEvent>
 #include <QHBoxLayout>
 #include <QMenu>
 #include <QPushButton>
@@ -25,7 +26,9 @@ PageFrame::PageFrame(const QString& title, const QString& question, QWidget* par
   column->setSpacing(4);
   auto* head = new QHBoxLayout;
   head->setSpacing(4);
+  title_ = head;
   auto* name = new Label(title);
+  name_ = name;
   name->setFont(textFont(14, QFont::DemiBold));
   head->addWidget(name);
   auto* words = new ElidedLabel(question);
@@ -68,6 +71,28 @@ PageFrame::PageFrame(const QString& title, const QString& question, QWidget* par
   });
   look_.setInterval(lookMs);
   connect(&look_, &QTimer::timeout, this, &PageFrame::showProgress);
+}
+
+bool PageFrame::event(QEvent* event) {
+  const bool handled = QWidget::event(event);
+  if (event->type() == QEvent::Resize || event->type() == QEvent::LayoutRequest) placeTools();
+  return handled;
+}
+
+void PageFrame::placeTools() {
+  const auto margins = column_->contentsMargins();
+  int beside = name_->sizeHint().width() + tools_->sizeHint().width() + 3 * title_->spacing();
+  if (!export_->isHidden()) beside += export_->sizeHint().width() + title_->spacing();
+  const bool ownRow = beside > width() - margins.left() - margins.right();
+  if (ownRow == ownRow_) return;
+  ownRow_ = ownRow;
+  if (ownRow) {
+    title_->removeWidget(tools_);
+    column_->insertWidget(1, tools_, 0, Qt::AlignLeft);
+  } else {
+    column_->removeWidget(tools_);
+    title_->insertWidget(title_->indexOf(export_), tools_);
+  }
 }
 
 void PageFrame::addView(const QString& id, const QString& title) {

@@ -46,9 +46,14 @@ Q_SIGNALS:
   void viewChosen(int view);
 
 private:
+  bool event(QEvent* event) override;
   void showProgress();
+  /// Views and tools in a row of their own where they do not fit beside the title.
+  void placeTools();
 
-  QBoxLayout *column_, *head_, *row_;
+  QBoxLayout *column_, *title_, *head_, *row_;
+  QWidget* name_;
+  bool ownRow_ = false;
   QButtonGroup* views_;
   QStringList viewIds_;
   QWidget* tools_;
