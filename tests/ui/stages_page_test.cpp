@@ -93,8 +93,13 @@ TEST_F(StagesFixture, ViewsHaveRoomInANarrowWindowAndStandBesideTheTitleInAWideO
   openPage(QStringLiteral("Stages"));
   const auto buttons = page_->findChildren<QPushButton*>(QRegularExpression(QStringLiteral("^view ")));
   ASSERT_GT(buttons.size(), 3);
-  for (const int width : {590, 1100, 590}) {
-    page_->resize(width, 500);
+  QWidget window; // a page of its own would not become narrower than it likes
+  page_->setParent(&window);
+  window.resize(1200, 600);
+  window.show();
+  page_->show();
+  for (const int width : {610, 1100, 610}) {
+    page_->setGeometry(0, 0, width, 500);
     settle();
     for (const auto* button : buttons)
       EXPECT_GE(button->width(), button->sizeHint().width()) << button->text().toStdString() << " at " << width;
@@ -102,6 +107,7 @@ TEST_F(StagesFixture, ViewsHaveRoomInANarrowWindowAndStandBesideTheTitleInAWideO
     const int views = buttons.front()->mapTo(page_.get(), QPoint()).y();
     EXPECT_EQ(views - title > 10, width < 800) << width;
   }
+  page_->setParent(nullptr);
 }
 
 TEST_F(StagesFixture, ThePointIsDraggedAndARowPencilledIn) {
