@@ -290,7 +290,7 @@ public:
     return (*runs_.at(input))[stage].share[kind];
   }
   /// The input at which the share is just half, in waves at ever better guesses: to a hundredth of the share, or
-  /// between two inputs 3 % apart, where it is as good as straight. Infinite where it is not met.
+  /// between two inputs 1 % apart, where it is as good as straight. Infinite where it is not met.
   double refine(std::size_t stage, std::size_t kind) {
     double low = 0, high = 0, upper = 1, lower = 0;
     for (int i = 0; i < 14; ++i) {
@@ -302,7 +302,7 @@ public:
       }
       upper = shareAt(low, stage, kind);
       lower = shareAt(high, stage, kind);
-      if (high / low < 1.03 || upper - half < 0.01 || half - lower < 0.01) break;
+      if (high / low < 1.01 || upper - half < 0.01 || half - lower < 0.01) break;
       double part = upper < 0.999 ? (upper - half) / (upper - lower) : 0.5;
       if (high / low > 1.3) part = std::clamp(part, 0.3, 0.7);
       if (!at(low * std::pow(high / low, part))) break;
@@ -538,7 +538,20 @@ tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Lib
   }
   std::stable_sort(clipping.limits.begin(), clipping.limits.end(),
                    [](const Limit& a, const Limit& b) { return a.inputPeak < b.inputPeak; });
-  if (one && clipping.limits.size() > 1) clipping.limits.erase(clipping.limits.begin() + 1, clipping.limits.end());
+  if (one && clipping.limits.size() > 1) {
+    // Of what a stage meets within the waves' own hundredth, the first kind: which it is must not hang on the last
+    // digit.
+    const auto& first = clipping.limits.front();
+    const auto chosen =
+        std::min_element(clipping.limits.begin(), clipping.limits.end(), [&](const auto& a, const auto& b) {
+          const auto rank = [&](const Limit& l) {
+            const bool tied = l.tubes == first.tubes && l.inputPeak < 1.01 * first.inputPeak;
+            return std::pair(!tied, l.kind);
+          };
+          return rank(a) < rank(b);
+        });
+    clipping.limits = {*chosen};
+  }
   return clipping;
 }
 

@@ -107,7 +107,7 @@ TEST(Clipping, ComesInTheOrderOfTheInputAndTheFirstIsTheSameAlone) {
     ASSERT_TRUE(all->first() && first->first());
     EXPECT_TRUE(std::is_sorted(all->limits.begin(), all->limits.end(),
                                [](const Limit& a, const Limit& b) { return a.inputPeak < b.inputPeak; }));
-    EXPECT_NEAR(first->first()->inputPeak / all->first()->inputPeak, 1, 0.03);
+    EXPECT_NEAR(first->first()->inputPeak / all->first()->inputPeak, 1, 0.01);
     EXPECT_EQ(first->first()->tubes, all->first()->tubes);
   }
 }
