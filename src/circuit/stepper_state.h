@@ -1,0 +1,64 @@
+// Inside a Stepper: what is made once of a circuit and a step length, and what moves.
+#pragma once
+
+#include "circuit/implicit_step.h"
+#include "circuit/stepper.h"
+#include "tubes/bank.h"
+
+#include <Eigen/LU>
+#include <array>
+
+namespace vinegar::circuit {
+
+using Numbers = std::vector<double>;
+
+struct Stepper::Plan {
+  /// A nonlinear device by its ports; a tube also by its lane in the bank.
+  struct Pins {
+    int first, count, lane;
+  };
+  /// A delayed unknown, `back` samples ago and its neighbours weighted.
+  struct Echo {
+    double gain;
+    int back;
+    std::array<double, 4> weights;
+  };
+
+  Plan(const System& s, const Eigen::VectorXd& x, const StepperSetup& setup, const Numbers& now);
+
+  System system;
+  Ports ports;
+  StepperSetup setup;
+  Eigen::VectorXd x0;
+  int pins, pinRows;             ///< ports, and with what fills the last vector up
+  int memories, echoes, sources; ///< `sources`: inputs and echoes
+  int columns, rows, answerRows; ///< of what a step is made from and of what it gives
+  double perStep, old;           ///< 1/(theta h), (1 - theta)/theta
+  Eigen::MatrixXd inverse;       ///< of the step's equations
+  Eigen::MatrixXd drive, toPins; ///< columns and pins' currents in them
+  std::vector<Echo> echo;
+  Numbers transition; ///< [pins; memories, outputs, echoed unknowns] by [memories, sources, 1]
+  Numbers byPins;     ///< [memories, ...] by pins' currents
+  Numbers impedance, impedanceRows;
+  Numbers rest, restAmps; ///< of the pins
+  Numbers firstMemory, firstAnswer;
+  std::vector<Pins> devices;
+  std::vector<int> banked, single; ///< devices in the bank and those asked one at a time
+  tubes::TubeBank bank{{}, {}};
+};
+
+struct Stepper::State {
+  Numbers memory, column, newColumn, answer, newAnswer, base, newBase, volts, amps, trial, trialAmps, misfit, step,
+      right, change, slopes;
+  Numbers plate, screen, grid, laws, factors, lower, inverses;
+  std::vector<int> active;
+  bool pivoted = false, isFactored = false;
+  Eigen::PartialPivLU<Eigen::MatrixXd> general; ///< where elimination without exchange meets a poor pivot
+  Numbers past;                                 ///< of every echoed unknown, the oldest overwritten
+  int at = 0, length = 0;
+  Work work;
+
+  explicit State(const Plan& plan);
+};
+
+} // namespace vinegar::circuit
