@@ -1,39 +1,12 @@
-// The amplifier played with a sine: waves at any node, and the input at which each stage stops following it.
+// The input at which each stage of an amplifier that is played with a sine stops following it.
 #pragma once
 
-#include "predict/stage_ports.h"
-
-#include "circuit/stepper.h"
+#include "predict/played.h"
 
 #include <array>
 #include <optional>
 
 namespace vinegar::predict {
-
-/// One period of a steady sine, after the drive has risen smoothly over some periods from rest.
-struct Wave {
-  double hertz = 0, inputPeak = 0; ///< volts that the jack would carry if nothing clipped
-  Eigen::MatrixXd volts;           ///< one row per asked node, one column per sample, from the sine's rise through 0
-};
-
-/// An amplifier made ready to be played at one frequency, its waves looked at from some nodes. Milliseconds to make for
-/// a large one; a wave is six periods of 64 samples, 1 ms or two. `signal` must outlive it. One thread at a time.
-class PlayedAmplifier {
-public:
-  PlayedAmplifier(const SmallSignal& signal, std::vector<circuit::Node> nodes);
-  /// Bias that shifts over seconds, as that of a grid which is driven hard, has not settled. A moment without a
-  /// solution is the Problem.
-  tl::expected<Wave, Problem> wave(double inputPeak, const GoOn& goOn = {});
-
-private:
-  const SmallSignal& signal_;
-  std::size_t nodes_;
-  std::vector<double> sources_; ///< volts of each source for one of the first
-  circuit::Stepper stepper_;
-};
-/// One wave.
-tl::expected<Wave, Problem> driveAmplifier(const SmallSignal& signal, double inputPeak,
-                                           const std::vector<circuit::Node>& nodes, const GoOn& goOn = {});
 
 /// Where a wave leaves the small-signal line: at its crest a little more drive does half of what it does at rest, 6 dB
 /// less. What is in the way there.
@@ -44,7 +17,7 @@ struct Limit {
     saturation,  ///< the plate nears its knee
     core,        ///< a transformer's core gives half of its inductance; `tubes` then names the transformer
     classA,      ///< one tube of a pair stops conducting; the other carries on, so this is no clipping
-    supply,      ///< held for seconds it makes the rails give way, and the output stage clips here already
+    supply,      ///< held for seconds it makes the rails give way, and the output stage then clips here
   };
   Kind kind = Kind::gridCurrent;
   std::vector<std::string> tubes;

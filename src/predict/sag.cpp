@@ -9,7 +9,7 @@
 namespace vinegar::predict {
 namespace {
 
-constexpr double worthTelling = 0.98; ///< of the input at which the output stage clips on the rails at rest
+constexpr double worthTelling = 0.98; ///< of the rail's volts at rest
 constexpr int mostRounds = 16;
 constexpr double meansAgree = 2e-3; ///< of all currents
 
@@ -205,23 +205,26 @@ tl::expected<Held, Problem> holdSine(const Idle& idle, const amp::Library& libra
 tl::expected<std::optional<Limit>, Problem> supplyLimit(const Idle& idle, const amp::Library& library, double hertz,
                                                         const GoOn& goOn) {
   if (!idle.point.supply) return std::nullopt;
-  std::optional<Limit> atRest, now;
+  std::optional<Limit> now;
   const auto held = settle(idle, library, hertz, goOn, [&](const Idle& on) -> tl::expected<double, Problem> {
     const auto clipping = predictClipping(on, library, {hertz, ClippingQuestion::Which::output}, goOn);
     if (!clipping) return tl::unexpected(clipping.error());
     const auto* first = clipping->first();
     now = first ? std::optional(*first) : std::nullopt;
-    if (!atRest) atRest = now;
     return now ? now->inputPeak : 0.0;
   });
   if (!held) return tl::unexpected(held.error());
-  if (!now || now->inputPeak > worthTelling * atRest->inputPeak) return std::nullopt;
+  if (!now) return std::nullopt;
   const auto fed = mainRails(*idle.circuit).fed;
-  for (std::size_t r = 0; r < held->railVolts.size(); ++r)
-    if (const auto& rail = idle.circuit->rails[r]; rail.node == fed)
-      now->sag = Limit::Sag{rail.name, idle.point.volts(rail.node), held->railVolts[r]};
-  now->kind = Limit::Kind::supply;
-  return now;
+  for (std::size_t r = 0; r < held->railVolts.size(); ++r) {
+    const auto& rail = idle.circuit->rails[r];
+    const double rest = idle.point.volts(rail.node);
+    if (rail.node != fed || held->railVolts[r] > worthTelling * rest) continue;
+    now->kind = Limit::Kind::supply;
+    now->sag = Limit::Sag{rail.name, rest, held->railVolts[r]};
+    return now;
+  }
+  return std::nullopt;
 }
 
 } // namespace vinegar::predict

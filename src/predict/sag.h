@@ -14,8 +14,8 @@ struct Held {
 };
 
 /// The output stage's first clipping with the rails where a sine of just that input leaves them, `Limit::Kind::supply`;
-/// nothing where that is within a fiftieth of its clipping on the rails at rest, nor for a supply that does not give
-/// way. A tenth of a second on a large amplifier.
+/// nothing for a supply that gives way by less than a fiftieth. It may lie above the clipping at rest, where rails that
+/// fall take gain from the stages before. Tenths of a second on a large amplifier.
 tl::expected<std::optional<Limit>, Problem> supplyLimit(const Idle& idle, const amp::Library& library, double hertz,
                                                         const GoOn& goOn = {});
 /// The rails under a held sine. The circuit must have rectified mains.

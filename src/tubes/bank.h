@@ -7,7 +7,7 @@
 namespace vinegar::tubes {
 
 /// Triodes, then pentodes, as arrays by parameter. Answers are those of triodeCurrent, pentodeCurrent and gridCurrent
-/// to about 1e-12 of the tube's largest current. Some 40 ns for eight tubes; no allocation once tubes are in.
+/// to 1e-11. Some 40 ns for eight tubes; no allocation once tubes are in.
 class TubeBank {
 public:
   /// Rows of an answer: plate, screen and grid current, and the slopes of the first two by plate, screen and grid volts

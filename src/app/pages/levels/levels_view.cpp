@@ -375,8 +375,8 @@ void OrderView::draw() {
     if (limit.sag) {
       what = tr("supply gives way, %1 to %2")
                  .arg(readingOf(limit.sag->volts, Unit::volt, 3), readingOf(limit.sag->sagged, Unit::volt, 3));
-      why = tr("A sine held for seconds takes rail %1 down; the output stage then clips here already.")
-                .arg(QString::fromStdString(limit.sag->rail).toHtmlEscaped());
+      why = tr("Held for seconds, such a sine takes rail %1 down so far; the output stage then clips here.")
+                .arg(QString::fromStdString(limit.sag->rail));
     }
     row.cells.push_back({what, why, false, false, true});
     row.cells.push_back({InputBox::level(limit.inputPeak), tr("%1 peak").arg(readingOf(limit.inputPeak, Unit::volt)),
