@@ -190,8 +190,9 @@ void checkPorts(const Design& design, const Library& library, std::vector<Proble
 
 void checkKnobs(const Design& design, const Library& library, std::vector<Problem>& problems) {
   std::unordered_map<std::string, std::size_t> positions;
-  for (const auto& part : resolveParts(design, library))
-    if (part.part->kind == PartKind::selector) positions[part.name] = part.part->positions.size();
+  forEachPart(design, library, [&](const SectionUse& use, const PartTemplate& part) {
+    if (part.kind == PartKind::selector) positions[nameOf(use, part)] = part.positions.size();
+  });
   for (const auto& [knob, setting] : design.knobs) {
     const auto selector = positions.find(knob);
     if (selector == positions.end()) {
@@ -298,14 +299,11 @@ std::vector<Problem> check(const Design& design, const Library& library) {
         problems.push_back({use->id, fmt::format("a {} has no part \"{}\"", section->second.title, ref)});
       } else {
         if (!names.insert(part.name).second) problems.push_back({part.name, "two parts have this name"});
-        const auto resolved = resolvePart(*use, *known);
-        for (const auto& [field, setting] : part.settings) {
-          // Judge against the section's own type of the field, not against the value under test.
-          auto asShipped = resolved;
-          if (const auto shipped = known->defaults.find(field); shipped != known->defaults.end())
-            asShipped.settings[field] = shipped->second;
+        if (part.settings.empty()) continue;
+        // Judged against the section's own type of the field, not against the value under test.
+        const ResolvedPart asShipped{part.name, use->id, use->section, {}, known, known->defaults};
+        for (const auto& [field, setting] : part.settings)
           if (auto problem = checkSetting(asShipped, field, setting, library)) problems.push_back(*problem);
-        }
       }
   }
   const auto belongs = [&](const std::vector<SectionUse>& list, std::string_view place, auto allowed) {

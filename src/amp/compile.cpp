@@ -19,8 +19,9 @@ public:
   const std::string& root(const std::string& key) {
     auto [entry, isNew] = parent_.try_emplace(key, key);
     if (isNew || entry->second == key) return entry->first;
-    const std::string up = root(entry->second);
-    return parent_[key] = up;
+    const auto& up = root(entry->second);
+    if (entry->second != up) entry->second = up;
+    return up;
   }
   /// The first key's root names the node afterwards.
   void join(const std::string& keep, const std::string& other) {
@@ -35,7 +36,7 @@ public:
   static inline const std::string ground = "0";
 
 private:
-  std::map<std::string, std::string> parent_;
+  std::unordered_map<std::string, std::string> parent_;
 };
 
 std::string key(const SectionUse& use, const std::string& local) {
@@ -44,8 +45,8 @@ std::string key(const SectionUse& use, const std::string& local) {
 
 class Compiler {
 public:
-  Compiler(const Design& design, const Library& library) : library_(library) {
-    circuit_.design = std::make_shared<const Design>(design);
+  Compiler(Design design, const Library& library) : library_(library) {
+    circuit_.design = std::make_shared<const Design>(std::move(design));
   }
 
   Circuit run() {
@@ -247,7 +248,7 @@ tl::expected<Circuit, Problem> compile(const Design& design, const Library& libr
   nameParts(named, library);
   const auto problems = check(named, library);
   if (!problems.empty()) return tl::unexpected(problems.front());
-  return Compiler(named, library).run();
+  return Compiler(std::move(named), library).run();
 }
 
 } // namespace vinegar::amp

@@ -21,6 +21,11 @@ double knobOf(const Design& design, const ResolvedPart& control) {
   return set == design.knobs.end() ? 1 : std::clamp(std::round(set->second), 1.0, positions);
 }
 
+const std::string& nameOf(const SectionUse& use, const PartTemplate& part) {
+  const auto own = use.parts.find(part.ref);
+  return own == use.parts.end() ? part.name : own->second.name;
+}
+
 ResolvedPart resolvePart(const SectionUse& use, const PartTemplate& part) {
   ResolvedPart resolved{part.name, use.id, use.section, {}, &part, part.defaults};
   if (const auto own = use.parts.find(part.ref); own != use.parts.end()) {
@@ -125,12 +130,8 @@ std::string ResolvedPart::label() const {
 
 std::vector<ResolvedPart> resolveParts(const Design& design, const Library& library) {
   std::vector<ResolvedPart> parts;
-  for (const auto* use : design.sections()) {
-    const auto section = library.sections.find(use->section);
-    if (section == library.sections.end()) continue;
-    for (const auto& part : section->second.parts)
-      parts.push_back(resolvePart(*use, part));
-  }
+  forEachPart(design, library,
+              [&](const SectionUse& use, const PartTemplate& part) { parts.push_back(resolvePart(use, part)); });
   return parts;
 }
 
@@ -214,18 +215,18 @@ void nameParts(Design& design, const Library& library, const std::set<std::strin
 
 std::vector<SpareHalf> spareHalves(const Design& design, const Library& library) {
   std::vector<SpareHalf> spares;
-  const auto parts = resolveParts(design, library);
-  std::unordered_set<std::string> names;
-  for (const auto& part : parts)
-    names.insert(part.name);
-  for (const auto& part : parts) {
-    const auto bottle = bottleOf(part.name);
-    if (!isTube(part.part->kind) || bottle == part.name) continue;
-    const auto* tube = library.tubes.find(part.text("tube"));
+  std::unordered_set<std::string_view> names;
+  forEachPart(design, library,
+              [&](const SectionUse& use, const PartTemplate& part) { names.insert(nameOf(use, part)); });
+  forEachPart(design, library, [&](const SectionUse& use, const PartTemplate& part) {
+    const auto& own = nameOf(use, part);
+    const auto bottle = bottleOf(own);
+    if (!isTube(part.kind) || bottle == own) return;
+    const auto* tube = library.tubes.find(resolvePart(use, part).text("tube"));
     const auto* other = tube ? library.tubes.otherHalf(*tube) : nullptr;
-    const auto name = bottle + (part.name.back() == 'a' ? "b" : "a");
-    if (other && !names.contains(name)) spares.push_back({name, other->name, part.name});
-  }
+    const auto name = bottle + (own.back() == 'a' ? "b" : "a");
+    if (other && !names.contains(name)) spares.push_back({name, other->name, own});
+  });
   return spares;
 }
 

@@ -16,18 +16,21 @@ namespace vinegar::amp {
 /// What a design says of one part: its name and only the settings that differ from the section's defaults.
 struct PartUse {
   std::string name;
-  std::map<std::string, Setting> settings;
+  Settings settings;
   std::string extra; ///< fields of the file that this version does not know, kept for rewriting (JSON object text)
   bool operator==(const PartUse&) const = default;
 };
 
+using PartUses = boost::container::flat_map<std::string, PartUse>;
+using Joins = boost::container::flat_map<std::string, std::string>;
+
 /// One section standing in the amplifier.
 struct SectionUse {
-  std::string id;                           ///< unique in the design, e.g. "first"
-  std::string section;                      ///< id of the SectionTemplate
-  std::map<std::string, PartUse> parts;     ///< by ref
-  std::map<std::string, std::string> joins; ///< port -> supply node name, "ground", "open" or "section.port"
-  std::string node;                         ///< supply sections: the name of the rail node they make, e.g. "B"
+  std::string id;      ///< unique in the design, e.g. "first"
+  std::string section; ///< id of the SectionTemplate
+  PartUses parts;      ///< by ref
+  Joins joins;         ///< port -> supply node name, "ground", "open" or "section.port"
+  std::string node;    ///< supply sections: the name of the rail node they make, e.g. "B"
   std::string extra;
   bool operator==(const SectionUse&) const = default;
 };
@@ -90,7 +93,7 @@ struct ResolvedPart {
   std::string sectionType;            ///< that section's template
   std::string knob;                   ///< controls: the knob that turns it, its own name unless ganged
   const PartTemplate* part = nullptr; ///< the library's
-  std::map<std::string, Setting> settings;
+  Settings settings;
 
   [[nodiscard]] double number(const std::string& field) const { return std::get<double>(settings.at(field)); }
   [[nodiscard]] double value() const { return number("value"); }
@@ -109,6 +112,15 @@ std::string bottleOf(const std::string& name);
 double knobOf(const Design& design, const ResolvedPart& control);
 
 ResolvedPart resolvePart(const SectionUse& use, const PartTemplate& part);
+/// The part's name in the design; its own name or nothing where it has none yet.
+const std::string& nameOf(const SectionUse& use, const PartTemplate& part);
+/// `visit(use, part)` of every part in drawing order. Sections unknown to the library are left out.
+template <class Visit> void forEachPart(const Design& design, const Library& library, Visit visit) {
+  for (const auto* use : design.sections())
+    if (const auto section = library.sections.find(use->section); section != library.sections.end())
+      for (const auto& part : section->second.parts)
+        visit(*use, part);
+}
 /// All parts in drawing order. Sections unknown to the library are left out; `check` reports them.
 std::vector<ResolvedPart> resolveParts(const Design& design, const Library& library);
 std::optional<ResolvedPart> findPart(const Design& design, const Library& library, const std::string& name);

@@ -24,7 +24,9 @@ Design shapeOf(Design design, const Library& library) {
       }
       // A bottle and a pair of silicon diodes are drawn differently.
       const bool typed = part && part->kind == PartKind::rectifier;
-      std::erase_if(own.settings, [&](const auto& s) { return s.first != "fitted" && !(typed && s.first == "tube"); });
+      for (auto setting = own.settings.begin(); setting != own.settings.end();)
+        setting = setting->first == "fitted" || (typed && setting->first == "tube") ? std::next(setting)
+                                                                                    : own.settings.erase(setting);
       own.extra.clear();
     }
     use->extra.clear();

@@ -311,12 +311,14 @@ std::vector<std::string> innerNodeNames(const ResolvedPart& part) {
 
 double heaterWatts(const ResolvedPart& heaters, const Design& design, const Library& library) {
   std::map<std::string, double> bottles; // both halves share one heater
-  for (const auto& part : resolveParts(design, library)) {
-    if (!hasType(part.part->kind) || !part.fitted()) continue;
+  forEachPart(design, library, [&](const SectionUse& use, const PartTemplate& ofSection) {
+    if (!hasType(ofSection.kind)) return;
+    const auto part = resolvePart(use, ofSection);
+    if (!part.fitted()) return;
     const auto* type = library.tubes.find(part.text("tube"));
-    if (!type || !takesHeaterVolts(*type, heaters.value())) continue;
+    if (!type || !takesHeaterVolts(*type, heaters.value())) return;
     bottles[bottleOf(part.name)] = type->heaterVolts * type->heaterAmps;
-  }
+  });
   double watts = 0;
   for (const auto& [name, power] : bottles)
     watts += power;

@@ -6,6 +6,7 @@
 #include "units/value.h"
 
 #include <array>
+#include <boost/container/flat_map.hpp>
 #include <filesystem>
 #include <list>
 #include <map>
@@ -22,6 +23,8 @@ namespace vinegar::amp {
 
 /// A setting of a part: a number in SI units, a tube type or taper name, or fitted / not fitted.
 using Setting = std::variant<double, std::string, bool>;
+/// By field, sorted. One piece of memory: settings are copied far more often than looked up.
+using Settings = boost::container::flat_map<std::string, Setting>;
 
 /// A place on a section's drawing grid; y grows downward, the signal line is y = 0.
 struct Point {
@@ -70,8 +73,8 @@ struct PartTemplate {
   PartKind kind = PartKind::resistor;
   std::vector<std::string> nodes; ///< local node names; "ground" is node 0
   std::string role;
-  std::map<std::string, Setting> defaults; ///< "value", "tube", "taper", "fitted" and the kind's own parameters
-  std::string name;                        ///< name wished for in a design, e.g. "Treble"; empty: next free number
+  Settings defaults; ///< "value", "tube", "taper", "fitted" and the kind's own parameters
+  std::string name;  ///< name wished for in a design, e.g. "Treble"; empty: next free number
   bool optional = false;
   bool linkWhenAbsent = false; ///< left out, a wire takes its place; else its place stays open
   std::string gang;            ///< ref of the part whose knob turns this one too

@@ -155,6 +155,11 @@ void coupleSensibly(Design& design, const Library& library, const Design& before
 }
 
 void leakSensibly(Design& design, const Library& library) {
+  const auto isMissing = [](const ResolvedPart& part) {
+    return !part.fitted() && part.part->optional && part.part->role.ends_with("grid-leak");
+  };
+  const auto parts = resolveParts(design, library);
+  if (std::none_of(parts.begin(), parts.end(), isMissing)) return;
   for (bool fitted = true; fitted;) {
     fitted = false;
     const auto circuit = compile(design, library);
@@ -162,7 +167,7 @@ void leakSensibly(Design& design, const Library& library) {
     for (const auto& group : circuit::floatingGroups(circuit->netlist)) {
       const auto leak = std::find_if(circuit->parts.begin(), circuit->parts.end(), [&](const CompiledPart& part) {
         const auto& resolved = part.resolved;
-        if (resolved.fitted() || !resolved.part->optional || !resolved.part->role.ends_with("grid-leak")) return false;
+        if (!isMissing(resolved)) return false;
         return std::any_of(resolved.part->nodes.begin(), resolved.part->nodes.end(), [&](const std::string& local) {
           const auto node = circuit->localNodes.find(resolved.section + "/" + local);
           return node != circuit->localNodes.end() &&

@@ -3,7 +3,7 @@
 #include "circuit/elimination.h"
 
 /// Functions that work on eight lanes are compiled for several widths of vector unit and picked at start.
-#if defined(__x86_64__) && defined(__GNUC__) && !defined(__clang__) && !defined(VINEGAR_NO_TARGET_CLONES)
+#if defined(__x86_64__) && defined(__GNUC__) && !defined(__clang__) && !defined(VINEGAR_SANITIZED)
 #define VINEGAR_WIDE __attribute__((target_clones("default", "arch=x86-64-v3", "arch=x86-64-v4")))
 #else
 #define VINEGAR_WIDE

@@ -246,7 +246,9 @@ void expectDrawingShowsNetlist(const Design& design) {
 }
 
 TEST(Drawing, EverySectionShowsItsOwnNodes) {
-  for (const auto& [id, section] : library().sections) {
+  for (const auto& [name, ofLibrary] : library().sections) {
+    const auto& id = name;
+    const auto& section = ofLibrary;
     SCOPED_TRACE(id);
     auto all = section; // with every part fitted
     for (auto& part : all.parts)

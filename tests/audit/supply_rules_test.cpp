@@ -108,11 +108,12 @@ TEST(PartRules, HoldEveryStatedRating) {
     double rating;
     const char* says;
   };
-  for (const auto& [name, part, field, rating, says] :
+  for (const auto& [name, ofPart, field, rating, says] :
        {Case{"slipway-18", "C9", "ratedVolts", 50, "sees"},          // a coupling capacitor at a plate
         Case{"slipway-18", "C14", "ratedVolts", 16, "sees"},         // a power stage's bypass
         Case{"slipway-18", "R28", "ratedWatts", 0.25, "dissipates"}, // its resistor
         Case{"net-loft-5", "R3", "ratedWatts", 0.01, "dissipates"}}) {
+    const std::string part = ofPart;
     auto design = sample(name).ink;
     const auto of = amp::findPart(design, library(), part);
     ASSERT_TRUE(of) << part;

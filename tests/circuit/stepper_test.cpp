@@ -52,7 +52,8 @@ Eigen::MatrixXd run(Stepper stepper, const StepperSetup& setup, double volts, in
 TEST(Stepper, AgreesWithTheAccurateRun) {
   for (const char* name : {"slipway-18", "harbour-office-8", "net-loft-5"}) {
     Played played(name);
-    for (const auto& [volts, share] : {std::pair{0.002, 2e-3}, {0.5, 0.05}}) {
+    for (const auto& [drive, share] : {std::pair{0.002, 2e-3}, {0.5, 0.05}}) {
+      const double volts = drive;
       const int samples = 2000;
       const Eigen::MatrixXd fast =
           run(Stepper(played.system(), played.rest(), played.setup), played.setup, volts, samples);

@@ -436,8 +436,9 @@ TEST(Netlist, FeedsAnIndependentSolver) {
           const tubes::PentodeModel m{p("K"), p("MU"), p("X"),   p("VCT"), p("KP"),  p("MUP"), p("S"),
                                       p("M"), p("W0"), p("LAM"), p("N"),   p("VK0"), p("VC0")};
           const double vs = volts(e["nodes"][1]) - vk;
-          for (const auto& [out, pick] :
+          for (const auto& [out, current] :
                {std::pair{n[0], &tubes::PentodeCurrent::plate}, {n[1], &tubes::PentodeCurrent::screen}}) {
+            const auto pick = current;
             transconductance(out, cathode, n[0], cathode,
                              slope([&](double d) { return tubes::pentodeCurrent(m, vp + d, vg, vs).*pick; }));
             transconductance(out, cathode, grid, cathode,

@@ -199,8 +199,9 @@ amp::Design skeletonAround(const std::string& id) {
 
 TEST(EverySection, InItsPlaceHasAnAnswerAndEveryPartOfItMayGoOrStep) {
   int seen = 0;
-  for (const auto& [id, section] : library().sections) {
+  for (const auto& [name, section] : library().sections) {
     if (!section.refusal.empty()) continue;
+    const auto& id = name;
     const auto design = skeletonAround(id);
     Warmth warmth;
     expectAnswers(design, id, &warmth);

@@ -432,7 +432,8 @@ TEST(Explain, NamesThePartThatIsOff) {
                                          {"cathode", built.point.volts(tube->nodes.back())}};
   };
   EXPECT_TRUE(explainReadings(idle, library(), {"V1a", readWith(design)})->suspects.empty());
-  for (const auto& [part, share] : {std::pair{"R4", 0.25}, {"R3", -0.2}}) {
+  for (const auto& [off, share] : {std::pair{"R4", 0.25}, {"R3", -0.2}}) {
+    const std::string part = off;
     SCOPED_TRACE(part);
     const auto now = amp::findPart(design, library(), part)->value();
     const auto read = readWith(amp::withChanges(design, library(), {{part, "value", now, now * (1 + share)}}));

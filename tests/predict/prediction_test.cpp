@@ -187,7 +187,7 @@ TEST(Response, SpeakerImpedancePeaksAtItsResonanceAndTheTransformerReflectsIt) {
 }
 
 /// A line of sections with nothing fitted but what their file says, between a line source and a single-ended output.
-testing_support::Solved lineWith(const std::string& section, const std::map<std::string, amp::PartUse>& parts = {}) {
+testing_support::Solved lineWith(const std::string& section, const amp::PartUses& parts = {}) {
   amp::Design design;
   design.name = "closed form";
   design.line = {{"source", "line-input", {}, {}, {}, {}},

@@ -17,7 +17,7 @@ namespace {
 using amp::SectionUse;
 using testing_support::library;
 using testing_support::sample;
-using PartSettings = std::map<std::string, amp::Setting>;
+using PartSettings = amp::Settings;
 
 SectionUse use(const std::string& id, const std::string& section, const std::string& node,
                const std::map<std::string, PartSettings>& parts) {

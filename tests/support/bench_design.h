@@ -6,7 +6,7 @@
 
 namespace vinegar::testing_support {
 
-using Settings = std::map<std::string, std::map<std::string, amp::Setting>>; ///< by ref and field
+using Settings = std::map<std::string, amp::Settings>; ///< by ref and field
 
 constexpr double never = 1e9;  ///< ohms that load nothing
 constexpr double always = 0.1; ///< farads that stop nothing

@@ -19,7 +19,7 @@ Solved solve(const amp::Design& design);
 
 /// Under the sanitizers, which slow it sixfold and look for other mistakes than wrong numbers, every so many of a long
 /// list stand for all.
-#if defined(__SANITIZE_ADDRESS__)
+#if defined(VINEGAR_SANITIZED)
 constexpr int stride = 9;
 #else
 constexpr int stride = 1;

