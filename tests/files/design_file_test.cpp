@@ -296,7 +296,7 @@ TEST(DesignFile, MutatedFilesNeverCrash) {
     ++loaded;
     if (const auto circuit = amp::compile(design->document.ink, library())) predict::predictOperatingPoint(*circuit);
   }
-  EXPECT_GT(loaded, testing_support::trials(20)); // else nothing behind the reader was reached
+  EXPECT_GE(loaded, testing_support::trials(20)); // else nothing behind the reader was reached
 }
 
 TEST(DesignFile, ANewerVersionOpensReadOnlyWithAMessage) {
