@@ -13,6 +13,11 @@ std::string bottleOf(const std::string& name) {
                                                                                 : name;
 }
 
+bool isPlayed(const ResolvedPart& control, const Design& design) {
+  return std::none_of(design.supply.begin(), design.supply.end(),
+                      [&](const SectionUse& use) { return use.id == control.section; });
+}
+
 double knobOf(const Design& design, const ResolvedPart& control) {
   const auto set = design.knobs.find(control.knob);
   if (control.part->kind != PartKind::selector) return set == design.knobs.end() ? 0.5 : set->second;

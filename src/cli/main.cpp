@@ -4,6 +4,7 @@
 #include "cli/stages.h"
 #include "cli/supply.h"
 #include "cli/tubes.h"
+#include "cli/voice.h"
 #include "files/csv.h"
 #include "files/data_folder.h"
 #include "files/design_file.h"
@@ -186,6 +187,34 @@ int run(int argc, char** argv) {
     value(sub, "--current", units::Unit::ampere, stagesAsked.amps, "wanted plate current");
     value(sub, "--gain", units::Unit::none, stagesAsked.gain, "wanted gain, times");
   }
+  cli::VoiceAsked voiceAsked;
+  const auto knobs = [&](CLI::App* sub) {
+    sub->add_option("--knob", voiceAsked.knobs, "NAME=SETTING: a pot from 0 to 1, a switch by number or title");
+  };
+  knobs(response);
+  for (auto* sub : {command("readouts", "corners, dip, peak, levels and losses of a span, and what makes them"),
+                    command("rank", "what one step of each part's dial does in a band, the strongest first"),
+                    command("sweep", "a control through its travel, and how evenly it works"),
+                    command("tolerance", "the band that many builds of this design lie in"),
+                    command("fit", "stock values that come near a wanted curve"),
+                    command("noise", "hiss at the speaker, part by part")}) {
+    knobs(sub);
+    const auto name = sub->get_name();
+    if (name == "noise") {
+      sub->add_flag("--cures", voiceAsked.cures, "also what would quieten it");
+      continue;
+    }
+    sub->add_option("--from", voiceAsked.from, "probe or node (default jack)");
+    sub->add_option("--to", voiceAsked.to, "probe or node (default speaker)");
+    if (name == "rank") sub->add_option("--band", voiceAsked.band, "LOW,HIGH in Hz, or one frequency")->required();
+    if (name == "sweep") sub->add_option("--control", voiceAsked.control, "a knob of the design")->required();
+    if (name == "tolerance")
+      sub->add_option("--builds", voiceAsked.builds, "how many (default 500)")->check(CLI::Range(2, 100000));
+    if (name == "fit") {
+      sub->add_option("--target", voiceAsked.target, "a target file, or CSV of Hz and dB")->required();
+      sub->add_option("--part", voiceAsked.parts, "one that may move; the file's own if none is named");
+    }
+  }
   command("netlist", "the compiled circuit in the interchange form");
   command("check", "what is wrong with the design");
   cli::ArrangeAsked arrangeAsked;
@@ -242,6 +271,17 @@ int run(int argc, char** argv) {
   if (app.got_subcommand("swap")) return cli::printSwaps(stagesAsked, loaded->document.ink, *library);
   if (app.got_subcommand("levels")) return cli::printLevels(stagesAsked, loaded->document.ink, *library);
   if (app.got_subcommand("propose")) return cli::printProposals(stagesAsked, loaded->document.ink, *library);
+  voiceAsked.file = asked.file;
+  voiceAsked.format = asked.format;
+  if (const auto problem = cli::turnKnobs(loaded->document.ink, *library, voiceAsked.knobs))
+    return cli::complain(*problem, badUse, asked.format);
+  for (const auto& [name, print] : {std::pair{"readouts", &cli::printReadouts},
+                                    {"rank", &cli::printRanking},
+                                    {"sweep", &cli::printSweep},
+                                    {"tolerance", &cli::printTolerance},
+                                    {"fit", &cli::printFit},
+                                    {"noise", &cli::printNoise}})
+    if (app.got_subcommand(name)) return print(voiceAsked, loaded->document.ink, *library);
   const auto circuit = amp::compile(loaded->document.ink, *library);
   if (!circuit) return fail(asked, circuit.error());
   if (app.got_subcommand("op")) return printOperatingPoint(asked, *circuit);

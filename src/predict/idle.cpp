@@ -30,6 +30,21 @@ Warmth warmthOf(const Idle& idle) {
   return warmth;
 }
 
+Idle withoutEchoes(const Idle& idle) {
+  std::vector<std::pair<int, circuit::Law>> silent;
+  const auto& devices = idle.point.system->netlist().devices();
+  for (std::size_t i = 0; i < devices.size(); ++i)
+    if (const auto* delay = std::get_if<circuit::Delay>(&devices[i].law); delay && delay->gain != 0)
+      silent.emplace_back(static_cast<int>(i), circuit::Delay{0, delay->seconds});
+  if (silent.empty()) return idle;
+  Idle dry = idle;
+  auto system = std::make_shared<circuit::System>(*idle.point.system);
+  system->setLaws(silent);
+  dry.point.system = std::move(system);
+  dry.plan = std::make_shared<PlanKeeper>(); // its pivots are others
+  return dry;
+}
+
 tl::expected<Response, Problem> predictResponse(const Idle& idle, const amp::Library&, const ResponseQuestion& question,
                                                 const GoOn&) {
   auto responses = predictResponses(*idle.circuit, *idle.point.system, idle.point.dc.x, {{question.from, question.to}},

@@ -20,6 +20,9 @@ tl::expected<Idle, Problem> predictIdle(const amp::Design& design, const amp::Li
 /// What an idle state can leave for a like design's.
 Warmth warmthOf(const Idle& idle);
 
+/// The same with every spring tank silent: the direct sound, whose curve has no comb. Itself where there is none.
+Idle withoutEchoes(const Idle& idle);
+
 /// As predictResponse of a circuit; some 1 ms for 300 frequencies.
 tl::expected<Response, Problem> predictResponse(const Idle& idle, const amp::Library& library,
                                                 const ResponseQuestion& question, const GoOn& goOn = {});

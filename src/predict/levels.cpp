@@ -2,6 +2,7 @@
 
 #include "amp/change.h"
 #include "predict/parallel.h"
+#include "predict/places.h"
 #include "units/value.h"
 
 #include <algorithm>
@@ -14,35 +15,6 @@ namespace vinegar::predict {
 namespace {
 
 using circuit::Node;
-
-/// A section with a signal at its end, and where.
-struct Place {
-  std::string chain;
-  const amp::SectionUse* use;
-  Node in = -1, out = -1;
-};
-
-std::vector<Place> placesOf(const amp::Circuit& circuit, const amp::Library& library) {
-  std::vector<Place> places;
-  const auto add = [&](const std::string& chain, const std::vector<amp::SectionUse>& uses) {
-    for (const auto& use : uses) {
-      const auto found = library.sections.find(use.section);
-      if (found == library.sections.end()) continue;
-      const auto nodeOf = [&](const amp::Port* port) {
-        const auto local = port ? circuit.localNodes.find(use.id + "/" + port->node) : circuit.localNodes.end();
-        return local == circuit.localNodes.end() ? Node(-1) : local->second;
-      };
-      Place place{chain, &use, nodeOf(amp::headOf(found->second)), nodeOf(amp::tailOf(found->second))};
-      if (place.out <= 0) // a load: what stands on it
-        place.out = place.in;
-      if (place.out > 0) places.push_back(place);
-    }
-  };
-  add("line", circuit.design->line);
-  for (const auto& side : circuit.design->sides)
-    add(side.id, side.sections);
-  return places;
-}
 
 const amp::CompiledPart* speakerOf(const amp::Circuit& circuit) {
   for (const auto& part : circuit.parts)

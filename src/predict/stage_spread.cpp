@@ -1,13 +1,11 @@
 #include "predict/stage_spread.h"
 
-#include "circuit/monte_carlo.h"
 #include "circuit/periodic.h"
 
 #include <algorithm>
 #include <cmath>
 
 namespace vinegar::predict {
-namespace {
 
 Band bandOf(std::vector<double> values) {
   std::erase_if(values, [](double v) { return !std::isfinite(v); });
@@ -19,7 +17,7 @@ Band bandOf(std::vector<double> values) {
   return {at(0.05), at(0.5), at(0.95)};
 }
 
-std::vector<circuit::Spread> spreadsOf(const amp::Circuit& circuit, const Tolerances& tolerances) {
+std::vector<circuit::Spread> spreadsWithin(const amp::Circuit& circuit, const Tolerances& tolerances) {
   std::vector<circuit::Spread> spreads;
   for (const auto& part : circuit.parts) {
     if (part.devices.empty()) continue;
@@ -28,13 +26,13 @@ std::vector<circuit::Spread> spreadsOf(const amp::Circuit& circuit, const Tolera
       spreads.push_back({part.devices, tolerances.resistors, 0});
     else if (kind == amp::PartKind::capacitor)
       spreads.push_back({part.devices, tolerances.capacitors, 0});
+    else if (kind == amp::PartKind::pot)
+      spreads.push_back({part.devices, tolerances.pots, 0});
     else if (amp::isTube(kind))
       spreads.push_back({{part.devices.front()}, tolerances.tubes, tolerances.tubes});
   }
   return spreads;
 }
-
-} // namespace
 
 tl::expected<StageSpread, Problem> predictSpread(const Idle& idle, const amp::Library&, const SpreadQuestion& question,
                                                  const GoOn& goOn) {
@@ -45,7 +43,7 @@ tl::expected<StageSpread, Problem> predictSpread(const Idle& idle, const amp::Li
   const auto span = signal.stands() ? gainSpan(signal, *part) : std::nullopt;
   circuit::MonteCarloQuestion builds;
   builds.builds = question.builds;
-  builds.spreads = spreadsOf(*idle.circuit, question.tolerances);
+  builds.spreads = spreadsWithin(*idle.circuit, question.tolerances);
   builds.hertz = {question.hertz};
   builds.from = span ? span->first : part->nodes.front();
   builds.to = span ? span->second : part->nodes.front();

@@ -1,6 +1,7 @@
 // The same stage in many builds: what tolerances do to it, and what matched tubes are worth.
 #pragma once
 
+#include "circuit/monte_carlo.h"
 #include "predict/stages.h"
 
 namespace vinegar::predict {
@@ -8,6 +9,7 @@ namespace vinegar::predict {
 /// How far parts may be off, as shares.
 struct Tolerances {
   double resistors = 0.05, capacitors = 0.2, tubes = 0.2; ///< tubes: their current and their gm
+  double pots = 0.2;
   bool operator==(const Tolerances&) const = default;
 };
 
@@ -23,6 +25,11 @@ struct SpreadQuestion {
 struct Band {
   double low = 0, middle = 0, high = 0;
 };
+/// Those of the values that are finite; zeros where none is.
+Band bandOf(std::vector<double> values);
+/// Every fitted part that these tolerances are of.
+std::vector<circuit::Spread> spreadsWithin(const amp::Circuit& circuit, const Tolerances& tolerances);
+
 struct StageSpread {
   Band plateVolts; ///< to the cathode
   Band plateAmps, plateWatts;

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <functional>
 
 namespace vinegar::predict {
@@ -91,6 +92,17 @@ std::optional<double> steppedValue(const amp::ResolvedPart& part, const amp::Lib
   const double next = up ? units::nextUp(series, value) : units::nextDown(series, value);
   if (amp::checkSetting(part, "value", amp::Setting{next}, library)) return std::nullopt;
   return next;
+}
+
+std::pair<std::string, double> mostMoved(const OperatingPoint& before, const OperatingPoint& after) {
+  constexpr double still = 1e-3, nothing = 1e-9; // a share, and ampere
+  std::pair<std::string, double> most{"", 0};
+  for (std::size_t t = 0; t < std::min(before.tubes.size(), after.tubes.size()); ++t) {
+    const double amps = before.tubes[t].plateAmps;
+    const double share = amps > nothing ? after.tubes[t].plateAmps / amps - 1 : 0;
+    if (std::abs(share) > std::max(still, std::abs(most.second))) most = {before.tubes[t].name, share};
+  }
+  return most;
 }
 
 tl::expected<Steps, Problem> predictSteps(const Idle& idle, const amp::Library& library, const StepsQuestion& question,

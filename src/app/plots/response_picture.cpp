@@ -41,6 +41,9 @@ CurvePlot::Picture responsePicture(const Answers<predict::Response>& answers, co
   picture.cursorAt = 1000;
   picture.panes.push_back({tr("dB, %1").arg(options.span), tr("dB"), Scale::decibels});
   if (options.phase) picture.panes.push_back({tr("degrees"), tr("\u00b0"), Scale::degrees});
+  const auto* ink = answers.inkValue();
+  const bool difference = options.difference && ink;
+  if (difference) picture.panes.push_back({tr("dB over ink"), tr("dB"), Scale::fromZero});
   if (options.notes)
     for (const auto& [name, hertz] : noteMarks)
       picture.notes.push_back({hertz, QString::fromLatin1(name)});
@@ -56,6 +59,12 @@ CurvePlot::Picture responsePicture(const Answers<predict::Response>& answers, co
                                                                : Look::another;
     picture.curves.push_back({name, response->hertz, response->decibels, look, 0});
     if (options.phase) picture.curves.push_back({name, response->hertz, response->degrees, look, 1});
+    if (difference && response != ink) {
+      CurvePlot::Curve over{name, response->hertz, {}, look, 1};
+      for (std::size_t f = 0; f < response->hertz.size(); ++f)
+        over.y.push_back(response->decibels[f] - ink->decibels[f]);
+      picture.curves.push_back(std::move(over));
+    }
     figures.emplace_back(name.toStdString(), *response);
   }
   picture.figures = [figures = std::move(figures)] { return files::responsesCsv(figures); };

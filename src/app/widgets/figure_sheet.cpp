@@ -44,6 +44,17 @@ FigureSheet::FigureSheet(QWidget* parent)
   connect(selectionModel(), &QItemSelectionModel::currentRowChanged, this, [this](const QModelIndex& now) {
     if (now.isValid()) Q_EMIT rowChosen(sourceRow(now.row()));
   });
+  setMouseTracking(true);
+  connect(this, &QTableView::entered, this, [this](const QModelIndex& at) { Q_EMIT rowHovered(sourceRow(at.row())); });
+  const auto taken = [this](const QModelIndex& at) {
+    if (const int column = at.column() - (acts_ ? 1 : 0); column >= 0) Q_EMIT cellTaken(sourceRow(at.row()), column);
+  };
+  connect(this, &QTableView::clicked, this, taken);
+}
+
+void FigureSheet::leaveEvent(QEvent* event) {
+  QTableView::leaveEvent(event);
+  Q_EMIT rowHovered(-1);
 }
 
 void FigureSheet::setSheet(const QStringList& titles, std::vector<Row> rows, bool acts) {
@@ -194,6 +205,10 @@ std::string FigureSheet::csv() const {
 void FigureSheet::keyPressEvent(QKeyEvent* event) {
   if (event->matches(QKeySequence::Copy)) return QApplication::clipboard()->setText(copyText());
   QTableView::keyPressEvent(event);
+  if ((event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) && currentIndex().isValid() &&
+      state() != EditingState)
+    if (const int column = currentIndex().column() - (acts_ ? 1 : 0); column >= 0)
+      Q_EMIT cellTaken(sourceRow(currentIndex().row()), column);
 }
 
 void FigureSheet::changeEvent(QEvent* event) {

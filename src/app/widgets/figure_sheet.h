@@ -52,8 +52,13 @@ public:
 
 Q_SIGNALS:
   void rowChosen(int row);
+  /// The pointer is on that row; -1: it has left the table.
+  void rowHovered(int row);
+  /// Clicked, or Enter pressed on it; the column is one of setSheet's titles.
+  void cellTaken(int row, int column);
 
 protected:
+  void leaveEvent(QEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
   void changeEvent(QEvent* event) override;
 

@@ -12,7 +12,7 @@ namespace {
 constexpr int cellWidth = 190, widestName = 90;
 } // namespace
 
-KnobGrid::KnobGrid(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+KnobGrid::KnobGrid(Session& session, Which which, QWidget* parent) : QWidget(parent), session_(session), which_(which) {
   layout_ = new QGridLayout(this);
   layout_->setContentsMargins(0, 0, 0, 2);
   layout_->setHorizontalSpacing(18);
@@ -77,8 +77,11 @@ void KnobGrid::resizeEvent(QResizeEvent* event) {
 void KnobGrid::refresh() {
   std::vector<amp::ResolvedPart> controls;
   for (const auto& part : session_.pencilledParts())
-    if (amp::isControl(part.part->kind) && part.knob == part.name && part.fitted()) controls.push_back(part);
+    if (amp::isControl(part.part->kind) && part.knob == part.name && part.fitted() &&
+        amp::isPlayed(part, session_.pencilled()) == (which_ == Which::played))
+      controls.push_back(part);
   build(controls);
+  if (which_ == Which::ofSupply) setVisible(!controls.empty());
   for (auto* knob : knobs_)
     knob->refresh();
 }

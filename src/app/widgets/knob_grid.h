@@ -16,7 +16,11 @@ class Session;
 class KnobGrid : public QWidget {
   Q_OBJECT
 public:
-  explicit KnobGrid(Session& session, QWidget* parent = nullptr);
+  enum class Which {
+    played,   ///< the amplifier's own
+    ofSupply, ///< mains, standby and hum balance; hidden where there are none
+  };
+  KnobGrid(Session& session, Which which, QWidget* parent = nullptr);
   /// Follows the document.
   void refresh();
 
@@ -28,6 +32,7 @@ private:
   void place();
 
   Session& session_;
+  Which which_;
   QGridLayout* layout_;
   std::vector<QWidget*> cells_;
   std::vector<Knob*> knobs_;

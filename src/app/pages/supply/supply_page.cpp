@@ -5,6 +5,7 @@
 #include "pages/supply/events_view.h"
 #include "pages/supply/rails_summary.h"
 #include "pages/supply/texts_view.h"
+#include "widgets/knob_grid.h"
 
 namespace vinegar::app {
 
@@ -24,6 +25,8 @@ SupplyPage::SupplyPage(const PageContext& context, const PageFacts& facts)
   summary_->setAccessibleName(tr("Rails"));
   summary_->setFixedWidth(summaryWidth);
   frame().setSide(summary_);
+  knobs_ = new KnobGrid(session(), KnobGrid::Which::ofSupply);
+  frame().addRow(knobs_);
   addView("Cycles", tr("Cycles"), new CyclesView(*this));
   addView("Switch-on", tr("Switch-on"), new SwitchOnView(*this));
   addView("Discharge", tr("Discharge"), new DischargeView(*this));
@@ -38,6 +41,8 @@ SupplyPage::SupplyPage(const PageContext& context, const PageFacts& facts)
   startViews(summary_);
   followFindings();
 }
+
+void SupplyPage::followDocument() { knobs_->refresh(); }
 
 void SupplyPage::followIdle(const Answers<predict::Idle>& idle) {
   if (saysNothing(idle)) {

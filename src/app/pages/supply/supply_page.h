@@ -6,6 +6,7 @@
 namespace vinegar::app {
 
 class FigureTable;
+class KnobGrid;
 
 /// What voltages will I get, and will the rectifier survive it? The rails at the left; at the right one view of
 /// several: cycles of the mains, switch-on, discharge, regulation, choices side by side, budgets, findings.
@@ -15,6 +16,7 @@ public:
   SupplyPage(const PageContext& context, const PageFacts& facts);
 
 protected:
+  void followDocument() override;
   void followIdle(const Answers<predict::Idle>& idle) override;
   void startAfresh() override;
 
@@ -22,6 +24,7 @@ private:
   void followFindings();
 
   Asking<predict::SupplyReportQuestion, predict::SupplyReport> report_;
+  KnobGrid* knobs_;
   FigureTable* summary_;
   int findings_ = 0; ///< the number of that view
 };

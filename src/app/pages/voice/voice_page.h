@@ -1,48 +1,31 @@
 #pragma once
 
-#include "pages/page.h"
-#include "predict/idle.h"
-
-class QCheckBox;
-class QComboBox;
+#include "pages/page_view.h"
 
 namespace vinegar::app {
 
-class CurvePlot;
+class CurveView;
 class KnobGrid;
+class SpanChoice;
 
-/// What will it sound like? Response of the whole amplifier or of any span of it, with the knobs it is played at.
-class VoicePage : public Page {
+/// What will it sound like, and which part do I reach for? The response of the whole amplifier or of any span of it,
+/// with the knobs it is played at.
+class VoicePage : public ViewsPage {
   Q_OBJECT
 public:
   VoicePage(const PageContext& context, const PageFacts& facts);
 
-  void restyle() override;
   [[nodiscard]] QByteArray saveView() const override;
   void restoreView(const QByteArray& view) override;
-  [[nodiscard]] CurvePlot* plot() { return plot_; }
 
 protected:
   void followDocument() override;
-  void followIdle(const Answers<predict::Idle>& idle) override;
   void startAfresh() override;
 
 private:
-  [[nodiscard]] QString from() const;
-  [[nodiscard]] QString to() const;
-  void setSpan(const QString& from, const QString& to);
-  void fillProbes(const amp::Circuit& circuit);
-  void ask();
-  void draw();
-
-  Asking<predict::ResponseQuestion, predict::Response> response_;
-  Answers<predict::Response> answers_;
-  QString asked_; ///< the span, as the axis calls it
-  QComboBox *from_, *to_;
-  QPushButton* whole_;
-  QCheckBox *phase_, *notes_;
+  SpanChoice* span_;
   KnobGrid* knobs_;
-  CurvePlot* plot_;
+  CurveView* curve_;
 };
 
 } // namespace vinegar::app

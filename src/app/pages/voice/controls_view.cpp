@@ -1,0 +1,203 @@
+#include "pages/voice/controls_view.h"
+
+#include "theme/text.h"
+#include "widgets/readings.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QVBoxLayout>
+#include <cmath>
+
+namespace vinegar::app {
+
+using predict::Thirds, predict::Travel;
+
+namespace {
+constexpr double telling = 0.1; ///< dB: less and a control does nothing here
+QString share(double part) { return QStringLiteral("%1 %").arg(100 * part, 0, 'f', 0); }
+} // namespace
+
+ControlsView::ControlsView(Page& page, SpanChoice& span)
+    : VoiceView(page, span), travel_(page.context().asker, predict::predictTravel, Weight::heavy, Of::now),
+      envelope_(page.context().asker, predict::predictEnvelope, Weight::heavy, Of::now) {
+  auto* column = contentColumn(4);
+  answer_ = answerLabel("controlAnswer");
+  answer_->setWordWrap(true);
+  column->addWidget(answer_);
+  auto* row = new QHBoxLayout;
+  row->setSpacing(10);
+  plot_ = new CurvePlot;
+  plot_->addTool(quietLabel(tr("control")));
+  control_ = new QComboBox;
+  control_->setObjectName(QStringLiteral("travelControl"));
+  control_->setAccessibleName(tr("Control"));
+  control_->setSizeAdjustPolicy(QComboBox::AdjustToContents);
+  plot_->addTool(control_);
+  reach_ = new QCheckBox(tr("Reach"));
+  reach_->setObjectName(QStringLiteral("reach"));
+  reach_->setToolTip(plainTip(tr("Where this control and those beside it can bring the curve together")));
+  plot_->addTool(reach_);
+  sheet_ = new FigureSheet;
+  sheet_->setObjectName(QStringLiteral("tapers"));
+  sheet_->setAccessibleName(tr("How much happens in each third of the travel"));
+  sheet_->setStretched({0});
+  sheet_->setFixedWidth(350);
+  row->addWidget(plot_, 1);
+  row->addWidget(sheet_);
+  column->addLayout(row, 1);
+  own(travel_);
+  own(envelope_);
+  travel_.answered = [this](const auto& answers) {
+    travels_ = answers;
+    draw();
+  };
+  envelope_.answered = [this](const auto& answers) {
+    envelopes_ = answers;
+    draw();
+  };
+  connect(control_, &QComboBox::activated, this, &ControlsView::put);
+  connect(reach_, &QCheckBox::toggled, this, [this] {
+    put();
+    draw();
+  });
+}
+
+void ControlsView::fillControls() {
+  QStringList names, present;
+  const auto* idle = now();
+  for (const auto& part : idle->circuit->parts) {
+    const auto& own = part.resolved;
+    if (!amp::isControl(own.part->kind) || part.devices.empty()) continue;
+    const auto name = QString::fromStdString(own.knob);
+    if (!names.contains(name) && amp::isPlayed(own, *idle->circuit->design)) names << name;
+  }
+  for (int i = 0; i < control_->count(); ++i)
+    present << control_->itemText(i);
+  if (names == present) return;
+  const auto chosen = control_->currentText();
+  control_->clear();
+  control_->addItems(names);
+  if (names.contains(chosen)) control_->setCurrentText(chosen);
+}
+
+std::vector<std::string> ControlsView::company() const {
+  const auto* idle = now();
+  const auto chosen = control_->currentText().toStdString();
+  std::vector<std::string> knobs{chosen};
+  const auto& parts = idle->circuit->parts;
+  const auto own = std::find_if(parts.begin(), parts.end(), [&](const auto& p) { return p.resolved.knob == chosen; });
+  for (const auto& part : parts)
+    if (own != parts.end() && part.resolved.section == own->resolved.section && !part.devices.empty() &&
+        part.resolved.part->kind == amp::PartKind::pot && knobs.size() < 3 &&
+        std::find(knobs.begin(), knobs.end(), part.resolved.knob) == knobs.end())
+      knobs.push_back(part.resolved.knob);
+  return knobs;
+}
+
+void ControlsView::put() {
+  if (!now()) return;
+  fillControls();
+  if (control_->count() == 0) {
+    travel_.rest();
+    envelope_.rest();
+    return state().say(
+        tr("This design has no control to be turned. Put in a volume or tone control on the Arrange page."));
+  }
+  travel_.ask({control_->currentText().toStdString(), from(), to()});
+  if (reach_->isChecked())
+    envelope_.ask({company(), from(), to()});
+  else
+    envelope_.rest();
+}
+
+void ControlsView::clear() {
+  travels_ = {};
+  envelopes_ = {};
+  answer_->clear();
+  plot_->clear();
+  sheet_->clear();
+  control_->clear();
+}
+
+void ControlsView::draw() {
+  const auto* travel = travels_.nowValue();
+  if (!travel) {
+    if (const auto* problem = travels_.problem()) sayProblem(*problem);
+    return;
+  }
+  state().showContent();
+  using Look = CurvePlot::Look;
+  auto picture = voicePicture(tr("Control, %1").arg(span().words()), tr("dB, %1").arg(span().words()));
+  for (std::size_t c = 0; c < travel->curves.size(); ++c) {
+    const auto& curve = travel->curves[c];
+    const auto name =
+        travel->isSwitch ? QString::fromStdString(curve.title) : QString::number(std::lround(10 * curve.setting));
+    const bool end = travel->isSwitch || c == 0 || c + 1 == travel->curves.size() || c == travel->curves.size() / 2;
+    CurvePlot::Curve line{name, travel->hertz, curve.decibels, end ? Look::ink : Look::inkThin};
+    if (travel->isSwitch && c % 2) line.look = c % 4 == 1 ? Look::other : Look::another;
+    line.label = name;
+    line.labelAt = 0.62 + 0.02 * static_cast<double>(c % 3);
+    picture.curves.push_back(std::move(line));
+  }
+  if (const auto* envelope = envelopes_.nowValue(); envelope && reach_->isChecked()) {
+    picture.curves.push_back({tr("most"), envelope->hertz, envelope->most, Look::other});
+    picture.curves.push_back({tr("least"), envelope->hertz, envelope->least, Look::other});
+  }
+  plot_->show(std::move(picture));
+  fillSheet(*travel);
+  const auto name = QString::fromStdString(travel->control);
+  if (travel->whole < telling) {
+    answer_->setText(tr("%1 does nothing over this span").arg(name));
+  } else if (travel->isSwitch) {
+    answer_->setText(tr("%1 moves the curve by %2 dB in all").arg(name).arg(travel->whole, 0, 'f', 1));
+  } else {
+    const auto& thirds = travel->thirds.share;
+    const auto most = static_cast<std::size_t>(std::max_element(thirds.begin(), thirds.end()) - thirds.begin());
+    const QString third = most == 0 ? tr("first") : most == 1 ? tr("middle") : tr("last");
+    const auto& best = travel->tapers.front();
+    QString text = travel->thirds.unevenness() < 1.25
+                       ? tr("%1 works evenly").arg(name)
+                       : tr("%1: %2 of what it does happens in the %3 third").arg(name, share(thirds[most]), third);
+    if (best.taper != travel->taper && best.thirds.unevenness() < travel->thirds.unevenness() - 0.1)
+      text += tr("; %1 would be the most even").arg(QString::fromStdString(best.taper));
+    answer_->setText(text);
+  }
+}
+
+void ControlsView::fillSheet(const Travel& travel) {
+  std::vector<FigureSheet::Row> rows;
+  const auto thirdsInto = [](FigureSheet::Row& row, const Thirds& thirds, bool strong) {
+    for (const double part : thirds.share)
+      row.cells.push_back({share(part), {}, false, strong, false, part});
+  };
+  for (const auto& choice : travel.tapers) {
+    const bool stands = choice.taper == travel.taper;
+    const auto title = QString::fromStdString(choice.taper);
+    const amp::SetField change{travel.control, "taper", travel.taper, choice.taper};
+    auto row = stands ? FigureSheet::Row{}
+                      : pencilRow(page().session(), {change},
+                                  QStringLiteral("%1 %2").arg(QString::fromStdString(travel.control), title));
+    if (stands) row.stands = tr("as it is");
+    row.cells.push_back({title, {}, false, stands, true});
+    thirdsInto(row, choice.thirds, stands);
+    row.cells.push_back({QString::number(travel.whole, 'f', 1)});
+    rows.push_back(std::move(row));
+  }
+  for (const auto& choice : travel.values) {
+    const auto title = valueWords(travel.control, choice.value);
+    const auto* part = now()->circuit->part(travel.control);
+    auto row = pencilRow(page().session(), {{travel.control, "value", part ? part->resolved.value() : 0, choice.value}},
+                         title);
+    row.cells.push_back({title.section(QLatin1Char(' '), -1), {}, false, false, true});
+    thirdsInto(row, choice.thirds, false);
+    row.cells.push_back({QString::number(choice.whole, 'f', 1)});
+    rows.push_back(std::move(row));
+  }
+  sheet_->setVisible(!travel.isSwitch);
+  sheet_->setSheet({tr("law, value"), tr("1st third"), tr("2nd"), tr("3rd"), tr("dB")}, std::move(rows), true);
+}
+
+} // namespace vinegar::app
+
+#include "moc_controls_view.cpp"

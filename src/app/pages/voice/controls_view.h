@@ -1,0 +1,43 @@
+#pragma once
+
+#include "pages/voice/voice_view.h"
+#include "predict/travel.h"
+
+class QCheckBox;
+
+namespace vinegar::app {
+
+/// One control through its travel, how evenly it works and what another law or value would do; and where it and the
+/// controls beside it can reach together.
+class ControlsView : public VoiceView {
+  Q_OBJECT
+public:
+  ControlsView(Page& page, SpanChoice& span);
+
+  void restyle() override { plot_->restyle(); }
+  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(*plot_, tr("control")); }
+  [[nodiscard]] CurvePlot* plot() override { return plot_; }
+
+protected:
+  void put() override;
+  void clear() override;
+
+private:
+  void fillControls();
+  /// The pots of the chosen control's section, itself first.
+  [[nodiscard]] std::vector<std::string> company() const;
+  void draw();
+  void fillSheet(const predict::Travel& travel);
+
+  Asking<predict::TravelQuestion, predict::Travel> travel_;
+  Asking<predict::EnvelopeQuestion, predict::Envelope> envelope_;
+  Answers<predict::Travel> travels_;
+  Answers<predict::Envelope> envelopes_;
+  QComboBox* control_;
+  QCheckBox* reach_;
+  QLabel* answer_;
+  CurvePlot* plot_;
+  FigureSheet* sheet_;
+};
+
+} // namespace vinegar::app

@@ -1,0 +1,219 @@
+#include "pages/voice/curve_view.h"
+
+#include "plots/response_picture.h"
+#include "theme/text.h"
+#include "widgets/readings.h"
+
+#include <QCheckBox>
+#include <QHBoxLayout>
+#include <QSignalBlocker>
+
+namespace vinegar::app {
+
+using predict::Readout;
+using Kind = Readout::Kind;
+using units::Unit;
+
+namespace {
+
+constexpr int sheetWidth = 330, leastPlot = 340;
+
+QString wordsOf(const Readout& readout, const amp::Design& design, const amp::Library& library) {
+  const auto name = QString::fromStdString(readout.name);
+  switch (readout.kind) {
+  case Kind::bassCorner:
+    return tr("Bass corner");
+  case Kind::dip:
+    return tr("Dip");
+  case Kind::dipDepth:
+    return tr("Its depth");
+  case Kind::peak:
+    return tr("Treble peak");
+  case Kind::trebleCorner:
+    return tr("Treble corner");
+  case Kind::level:
+    return tr("Level at %1").arg(name);
+  case Kind::tilt:
+    return tr("%1 to voice").arg(sentence(name));
+  case Kind::loss: {
+    const auto* use = design.section(readout.name);
+    return tr("Loss in %1").arg(use ? QString::fromStdString(amp::describeSection(*use, library)) : name);
+  }
+  }
+  return name;
+}
+
+QString valueOf(const Readout& readout) {
+  if (readout.isFrequency()) return readingOf(readout.value, Unit::hertz);
+  if (readout.kind == Kind::tilt) return signedDecibels(readout.value);
+  return QString::number(readout.value, 'f', 1);
+}
+
+QString tipOf(const Readout& readout) {
+  QStringList lines;
+  for (const auto& maker : readout.makers)
+    lines << tr("a tenth more of %1 does %2")
+                 .arg(QString::fromStdString(maker.part),
+                      readout.isFrequency() ? tr("%1 % to where it is").arg(100 * maker.effect, 0, 'f', 1)
+                                            : tr("%1 dB to it").arg(maker.effect, 0, 'f', 2));
+  return lines.join(QLatin1Char('\n'));
+}
+
+} // namespace
+
+CurveView::CurveView(Page& page, SpanChoice& span)
+    : VoiceView(page, span), response_(page.context().asker, predict::predictResponse, Weight::quick),
+      readouts_(page.context().asker, predict::predictReadouts, Weight::heavy, Of::inkAndNow) {
+  auto* content = new QWidget;
+  auto* row = new QHBoxLayout(content);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(10);
+  plot_ = new CurvePlot;
+  const auto box = [&](const QString& word, const char* name) {
+    auto* check = new QCheckBox(word);
+    check->setObjectName(QLatin1String(name));
+    plot_->addTool(check);
+    return check;
+  };
+  phase_ = box(tr("Phase"), "phase");
+  difference_ = box(tr("Difference"), "difference");
+  notes_ = box(tr("Notes"), "notes");
+  notes_->setChecked(true);
+  plot_->addFit();
+  sheet_ = new FigureSheet;
+  sheet_->setObjectName(QStringLiteral("readouts"));
+  sheet_->setAccessibleName(tr("Readings of the curve"));
+  sheet_->setFixedWidth(sheetWidth);
+  row->addWidget(plot_, 1);
+  row->addWidget(sheet_);
+  setContent(content);
+  own(response_);
+  own(readouts_);
+  response_.answered = [this](const auto& answers) {
+    answers_ = answers;
+    draw();
+  };
+  readouts_.answered = [this](const auto& answers) {
+    read_ = answers;
+    fillSheet();
+    draw();
+  };
+  connect(notes_, &QCheckBox::toggled, this, &CurveView::draw);
+  for (const auto& [one, other] : {std::pair{phase_, difference_}, {difference_, phase_}})
+    connect(one, &QCheckBox::toggled, this, [this, other = other](bool on) {
+      const QSignalBlocker quiet(other);
+      if (on) other->setChecked(false);
+      draw();
+    });
+  connect(sheet_, &FigureSheet::cellTaken, this, [this](int taken, int column) {
+    const auto index = static_cast<std::size_t>(taken);
+    if (index >= makers_.size()) return;
+    const auto& [first, second] = makers_[index];
+    const int columns = sheet_->columnCount();
+    if (const auto& part = column == columns - 1 && !second.empty() ? second : first; !part.empty()) select(part);
+  });
+}
+
+void CurveView::put() {
+  asked_ = span().words();
+  response_.ask(responseOver(span().from(), span().to()));
+  readouts_.ask({from(), to()});
+}
+
+void CurveView::clear() {
+  answers_ = {};
+  read_ = {};
+  makers_.clear();
+  plot_->clear();
+  sheet_->clear();
+}
+
+void CurveView::resizeEvent(QResizeEvent* event) {
+  VoiceView::resizeEvent(event);
+  sheet_->setVisible(width() >= sheetWidth + leastPlot);
+}
+
+void CurveView::addMarks(CurvePlot::Picture& picture) const {
+  const auto* readouts = read_.nowValue();
+  const auto look = answers_.pencil() ? CurvePlot::Look::pencil : CurvePlot::Look::ink;
+  const auto curve = std::find_if(picture.curves.begin(), picture.curves.end(),
+                                  [&](const auto& c) { return c.look == look && c.pane == 0; });
+  if (!readouts || curve == picture.curves.end()) return;
+  for (const auto& readout : readouts->all)
+    if (readout.isFrequency()) {
+      const bool below = readout.kind != Kind::peak;
+      picture.dots.push_back({readout.hertz, CurvePlot::valueAt(*curve, readout.hertz, true),
+                              readingOf(readout.value, Unit::hertz), look, false, below});
+    }
+}
+
+void CurveView::draw() {
+  if (answers_.empty()) return;
+  auto picture =
+      responsePicture(answers_, {asked_, phase_->isChecked(), notes_->isChecked(), difference_->isChecked()});
+  const Problem* problem = nullptr;
+  QString whose;
+  for (const auto& answer : answers_.sides)
+    if (!answer.value && !answer.value.error().cancelled) {
+      problem = &answer.value.error();
+      whose = answer.side.look == Side::Look::ink ? tr("ink") : answer.side.name;
+    }
+  if (picture.curves.empty()) {
+    plot_->clear();
+    if (problem) sayProblem(*problem);
+    return;
+  }
+  addMarks(picture);
+  state().showContent();
+  plot_->show(std::move(picture));
+  if (problem) page().context().notify(tr("%1: %2").arg(whose, QString::fromStdString(problem->line())), true);
+}
+
+void CurveView::fillSheet() {
+  const auto *ink = read_.inkValue(), *pencil = read_.pencilValue();
+  const auto* shown = pencil ? pencil : ink;
+  makers_.clear();
+  if (!shown || !now()) return sheet_->clear();
+  const auto& library = page().context().asker.library();
+  const bool both = ink && pencil;
+  QStringList titles{tr("reading"), both ? tr("ink") : tr("value")};
+  if (both) titles << tr("pencil");
+  titles << tr("made by") << tr("and");
+  std::vector<FigureSheet::Row> rows;
+  for (const auto& readout : shown->all) {
+    FigureSheet::Row row;
+    row.cells.push_back({wordsOf(readout, *now()->circuit->design, library), {}, false, false, true});
+    if (both) {
+      const auto* before = ink->of(readout.kind, readout.name);
+      row.cells.push_back({before ? valueOf(*before) : noReading()});
+    }
+    row.cells.push_back({valueOf(readout), {}, false, both});
+    std::array<std::string, 2> makers;
+    for (std::size_t m = 0; m < 2; ++m) {
+      if (m < readout.makers.size()) makers[m] = readout.makers[m].part;
+      row.cells.push_back({QString::fromStdString(makers[m]), tipOf(readout)});
+    }
+    makers_.push_back(makers);
+    rows.push_back(std::move(row));
+  }
+  sheet_->setStretched({0});
+  sheet_->setSheet(titles, std::move(rows));
+}
+
+QStringList CurveView::flags() const {
+  QStringList flags;
+  for (const auto& [box, word] : {std::pair{phase_, "phase"}, {difference_, "difference"}, {notes_, "notes"}})
+    if (box->isChecked()) flags << QLatin1String(word);
+  return flags;
+}
+
+void CurveView::setFlags(const QByteArray& flags) {
+  const QSignalBlocker a(phase_), b(difference_), c(notes_);
+  phase_->setChecked(flags.contains("phase"));
+  difference_->setChecked(flags.contains("difference") && !phase_->isChecked());
+  notes_->setChecked(flags.contains("notes"));
+}
+
+} // namespace vinegar::app
+
+#include "moc_curve_view.cpp"

@@ -1,0 +1,43 @@
+#pragma once
+
+#include "pages/voice/voice_view.h"
+#include "predict/readouts.h"
+
+class QCheckBox;
+
+namespace vinegar::app {
+
+/// The response of the span with what it says in numbers, and what makes each of them.
+class CurveView : public VoiceView {
+  Q_OBJECT
+public:
+  CurveView(Page& page, SpanChoice& span);
+
+  void restyle() override { plot_->restyle(); }
+  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(*plot_, tr("response")); }
+  [[nodiscard]] CurvePlot* plot() override { return plot_; }
+  [[nodiscard]] QStringList flags() const;
+  void setFlags(const QByteArray& flags);
+
+protected:
+  void put() override;
+  void clear() override;
+  void resizeEvent(QResizeEvent* event) override;
+
+private:
+  void draw();
+  void fillSheet();
+  void addMarks(CurvePlot::Picture& picture) const;
+
+  Asking<predict::ResponseQuestion, predict::Response> response_;
+  Asking<predict::ReadoutsQuestion, predict::Readouts> readouts_;
+  Answers<predict::Response> answers_;
+  Answers<predict::Readouts> read_;
+  QString asked_; ///< the span, as the axis calls it
+  QCheckBox *phase_, *difference_, *notes_;
+  CurvePlot* plot_;
+  FigureSheet* sheet_;
+  std::vector<std::array<std::string, 2>> makers_; ///< of the sheet's rows
+};
+
+} // namespace vinegar::app

@@ -1,0 +1,167 @@
+#include "pages/voice/parts_view.h"
+
+#include "theme/text.h"
+#include "widgets/readings.h"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QSignalBlocker>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+namespace vinegar::app {
+
+using units::Unit;
+
+PartsView::PartsView(Page& page, SpanChoice& span)
+    : VoiceView(page, span), ranking_(page.context().asker, predict::predictRanking, Weight::heavy, Of::now) {
+  auto* column = contentColumn(4);
+  answer_ = answerLabel("partsAnswer");
+  column->addWidget(answer_);
+  auto* row = new QHBoxLayout;
+  row->setSpacing(10);
+  plot_ = new CurvePlot;
+  plot_->addTool(quietLabel(tr("band")));
+  band_ = new QComboBox;
+  band_->setObjectName(QStringLiteral("band"));
+  band_->setAccessibleName(tr("Band"));
+  for (const auto& band : predict::usualBands())
+    band_->addItem(tr(band.name.c_str()), QPointF(band.low, band.high));
+  band_->addItem(tr("as marked"));
+  band_->setCurrentIndex(band_->count() - 1);
+  plot_->addTool(band_);
+  sheet_ = new FigureSheet;
+  sheet_->setObjectName(QStringLiteral("ranking"));
+  sheet_->setAccessibleName(tr("What one step of each part does"));
+  sheet_->setStretched({0});
+  row->addWidget(plot_, 5);
+  row->addWidget(sheet_, 6);
+  column->addLayout(row, 1);
+  own(ranking_);
+  ranking_.answered = [this](const auto& answers) {
+    answers_ = answers;
+    trial_ = -1;
+    fillSheet();
+    draw();
+  };
+  connect(band_, &QComboBox::activated, this, [this](int index) {
+    const auto edges = band_->itemData(index).toPointF();
+    if (!edges.isNull()) takeBand(edges.x(), edges.y());
+  });
+  connect(plot_, &CurvePlot::handleMoved, this,
+          [this](int dot, double x, double, bool done) { moveEdge(dot, x, done); });
+  connect(plot_, &CurvePlot::placeClicked, this, [this](double x, double) {
+    const double octaves = std::sqrt(high_ / low_); // the band goes there as wide as it is
+    takeBand(x / octaves, x * octaves);
+    band_->setCurrentIndex(band_->count() - 1);
+  });
+  connect(sheet_, &FigureSheet::rowChosen, this, &PartsView::trial);
+  connect(sheet_, &FigureSheet::rowHovered, this, [this](int hovered) {
+    if (hovered >= 0) trial(hovered);
+  });
+  connect(sheet_, &FigureSheet::cellTaken, this, [this](int taken, int) {
+    const auto* ranking = answers_.nowValue();
+    if (ranking && static_cast<std::size_t>(taken) < ranking->steps.size())
+      select(ranking->steps[static_cast<std::size_t>(taken)].part);
+  });
+}
+
+void PartsView::put() { ranking_.ask({from(), to(), low_, high_}); }
+
+void PartsView::clear() {
+  answers_ = {};
+  trial_ = -1;
+  answer_->clear();
+  plot_->clear();
+  sheet_->clear();
+}
+
+void PartsView::takeBand(double low, double high) {
+  low_ = std::clamp(low, 10.0, 9e4);
+  high_ = std::clamp(high, low_ * 1.02, 1e5);
+  draw();
+  put();
+}
+
+void PartsView::moveEdge(int dot, double hertz, bool done) {
+  const double moved = std::clamp(hertz, 10.0, 1e5);
+  (dot == 0 ? low_ : high_) = moved;
+  // One edge does not pass the other.
+  if (dot == 0) low_ = std::min(low_, high_ / 1.02);
+  if (dot == 1) high_ = std::max(high_, low_ * 1.02);
+  band_->setCurrentIndex(band_->count() - 1);
+  draw();
+  if (done) put();
+}
+
+void PartsView::trial(int row) {
+  if (row == trial_) return;
+  trial_ = row;
+  draw();
+}
+
+void PartsView::draw() {
+  const auto* ranking = answers_.nowValue();
+  if (!ranking) {
+    if (const auto* problem = answers_.problem()) sayProblem(*problem);
+    return;
+  }
+  state().showContent();
+  const auto look = answers_.pencil() ? CurvePlot::Look::pencil : CurvePlot::Look::ink;
+  auto picture = voicePicture(tr("Parts, %1").arg(span().words()), tr("dB, %1").arg(span().words()));
+  picture.againstInk = true;
+  CurvePlot::Curve curve{answers_.pencil() ? tr("pencil") : tr("ink"), ranking->hertz, ranking->decibels, look};
+  picture.dots = {{low_, CurvePlot::valueAt(curve, low_, true), readingOf(low_, Unit::hertz), look, true},
+                  {high_, CurvePlot::valueAt(curve, high_, true), readingOf(high_, Unit::hertz), look, true}};
+  picture.curves.push_back(curve);
+  if (trial_ >= 0 && static_cast<std::size_t>(trial_) < ranking->steps.size()) {
+    const auto& step = ranking->steps[static_cast<std::size_t>(trial_)];
+    CurvePlot::Curve tried{valueWords(step.part, step.to), ranking->hertz, ranking->decibels, CurvePlot::Look::other};
+    for (std::size_t f = 0; f < tried.y.size(); ++f)
+      tried.y[f] += step.change[f];
+    picture.curves.push_back(std::move(tried));
+  }
+  plot_->show(std::move(picture));
+}
+
+void PartsView::fillSheet() {
+  const auto* ranking = answers_.nowValue();
+  if (!ranking) {
+    sheet_->clear();
+    answer_->clear();
+    return;
+  }
+  std::vector<FigureSheet::Row> rows;
+  for (const auto& step : ranking->steps) {
+    const auto title = valueWords(step.part, step.to);
+    auto row = pencilRow(page().session(), {{step.part, "value", step.from, step.to}}, title);
+    row.cells = {{tr("%1 from %2").arg(title, valueWords(step.part, step.from).section(QLatin1Char(' '), -1))},
+                 {signedDecibels(step.there), {}, false, true, false, std::abs(step.there)},
+                 {QString::number(step.elsewhere, 'f', 1), {}, false, false, false, step.elsewhere},
+                 {signedDecibels(step.at1kHz), {}, false, false, false, step.at1kHz},
+                 {movedWords(step.movedTube, step.movedShare), {}, false, false, false, std::abs(step.movedShare)}};
+    rows.push_back(std::move(row));
+  }
+  sheet_->setSheet({tr("one step"), tr("in the band"), tr("elsewhere"), tr("1 kHz"), tr("moves")}, std::move(rows),
+                   true);
+  if (ranking->steps.empty()) return answer_->setText(tr("No part's next value changes anything in this band"));
+  const auto& first = ranking->steps.front();
+  // The part that does most there for what it does elsewhere.
+  const auto apt = std::max_element(ranking->steps.begin(), ranking->steps.end(), [](const auto& a, const auto& b) {
+    const auto worth = [](const auto& s) {
+      return std::abs(s.there) < 0.3 ? 0 : std::abs(s.there) / (0.2 + s.elsewhere);
+    };
+    return worth(a) < worth(b);
+  });
+  answer_->setText(
+      first.part == apt->part || std::abs(apt->there) < 0.3
+          ? tr("%1 does most there: %2 dB").arg(valueWords(first.part, first.to), signedDecibels(first.there))
+          : tr("%1 does most there: %2 dB; %3 does %4 dB and least elsewhere")
+                .arg(valueWords(first.part, first.to), signedDecibels(first.there), valueWords(apt->part, apt->to),
+                     signedDecibels(apt->there)));
+}
+
+} // namespace vinegar::app
+
+#include "moc_parts_view.cpp"

@@ -1,0 +1,40 @@
+#pragma once
+
+#include "pages/voice/voice_view.h"
+#include "predict/rank.h"
+#include "predict/readouts.h"
+
+namespace vinegar::app {
+
+/// Which part does what in a stretch of the spectrum: every part's dial one step up and down, the strongest first.
+class PartsView : public VoiceView {
+  Q_OBJECT
+public:
+  PartsView(Page& page, SpanChoice& span);
+
+  void restyle() override { plot_->restyle(); }
+  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(*sheet_, tr("parts")); }
+  [[nodiscard]] CurvePlot* plot() override { return plot_; }
+
+protected:
+  void put() override;
+  void clear() override;
+
+private:
+  void takeBand(double low, double high);
+  void moveEdge(int dot, double hertz, bool done);
+  void draw();
+  void fillSheet();
+  void trial(int row);
+
+  Asking<predict::RankQuestion, predict::Ranking> ranking_;
+  Answers<predict::Ranking> answers_;
+  double low_ = 300, high_ = 600;
+  int trial_ = -1; ///< the row whose curve is shown
+  QComboBox* band_;
+  QLabel* answer_;
+  CurvePlot* plot_;
+  FigureSheet* sheet_;
+};
+
+} // namespace vinegar::app

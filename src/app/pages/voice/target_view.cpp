@@ -1,0 +1,271 @@
+#include "pages/voice/target_view.h"
+
+#include "files/target_file.h"
+#include "plots/response_picture.h"
+#include "predict/places.h"
+#include "theme/text.h"
+#include "theme/theme.h"
+#include "widgets/paragraph.h"
+#include "widgets/readings.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QRegularExpression>
+#include <QVBoxLayout>
+#include <cmath>
+
+namespace vinegar::app {
+
+namespace {
+constexpr std::array startHertz{60.0, 120.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000.0};
+constexpr std::size_t suggested = 4, mostHandles = 40; ///< more points are drawn as a line and not moved
+} // namespace
+
+TargetView::TargetView(Page& page, SpanChoice& span)
+    : VoiceView(page, span), response_(page.context().asker, predict::predictResponse, Weight::quick, Of::now),
+      fit_(page.context().asker, predict::predictFit, Weight::heavy, Of::now) {
+  auto* column = contentColumn(4);
+  auto* fields = new QHBoxLayout;
+  fields->setSpacing(6);
+  const auto button = [&](const QString& word, const char* name) {
+    auto* made = new QPushButton(word);
+    made->setObjectName(QLatin1String(name));
+    fields->addWidget(made);
+    return made;
+  };
+  fields->addWidget(quietLabel(tr("may move")));
+  parts_ = new QLineEdit;
+  parts_->setObjectName(QStringLiteral("fitParts"));
+  parts_->setAccessibleName(tr("Parts that may move, as C4 R5"));
+  parts_->setFont(figureFont(9.5));
+  parts_->setPlaceholderText(QStringLiteral("C4 R5 C6"));
+  parts_->setMinimumWidth(120);
+  fields->addWidget(parts_, 1);
+  add_ = button({}, "addPart");
+  series_ = new QComboBox;
+  series_->setObjectName(QStringLiteral("series"));
+  series_->setAccessibleName(tr("Values to choose from"));
+  series_->addItem(tr("their own dials"), -1);
+  for (const auto& [word, series] :
+       {std::pair{"E6", units::Series::e6}, {"E12", units::Series::e12}, {"E24", units::Series::e24}})
+    series_->addItem(QLatin1String(word), static_cast<int>(series));
+  fields->addWidget(series_);
+  level_ = new QCheckBox(tr("Level too"));
+  level_->setObjectName(QStringLiteral("levelCounts"));
+  level_->setToolTip(plainTip(tr("The curve is to come to the target's level; else its shape alone counts")));
+  fields->addWidget(level_);
+  find_ = button(tr("Find values"), "findValues");
+  column->addLayout(fields);
+  answer_ = answerLabel("fitAnswer");
+  answer_->setWordWrap(true);
+  column->addWidget(answer_);
+  auto* row = new QHBoxLayout;
+  row->setSpacing(10);
+  plot_ = new CurvePlot;
+  auto* reset = new QPushButton(tr("Start from the curve"));
+  reset->setObjectName(QStringLiteral("resetTarget"));
+  plot_->addTool(reset);
+  auto* open = new QPushButton(tr("Open..."));
+  open->setObjectName(QStringLiteral("openTarget"));
+  plot_->addTool(open);
+  sheet_ = new FigureSheet;
+  sheet_->setObjectName(QStringLiteral("fits"));
+  sheet_->setAccessibleName(tr("Sets of stock values"));
+  sheet_->setStretched({0});
+  row->addWidget(plot_, 6);
+  row->addWidget(sheet_, 5);
+  column->addLayout(row, 1);
+  own(response_);
+  own(fit_);
+  response_.answered = [this](const auto& answers) {
+    answers_ = answers;
+    if (target_.empty() || targetOf_ != this->span().words()) startFromCurve();
+    draw();
+  };
+  fit_.answered = [this](const auto& answers) {
+    fits_ = answers;
+    shown_ = 0;
+    fillSheet();
+    draw();
+  };
+  connect(&page.context().selection, &Selection::selected, this, &TargetView::nameAdd);
+  connect(add_, &QPushButton::clicked, this, [this] {
+    const auto part = QString::fromStdString(this->page().context().selection.part());
+    if (!part.isEmpty()) parts_->setText((parts_->text() + QLatin1Char(' ') + part).simplified());
+    nameAdd();
+  });
+  connect(parts_, &QLineEdit::textChanged, this, &TargetView::nameAdd);
+  connect(parts_, &QLineEdit::returnPressed, this, &TargetView::find);
+  connect(find_, &QPushButton::clicked, this, &TargetView::find);
+  connect(reset, &QPushButton::clicked, this, [this] {
+    startFromCurve();
+    fit_.rest();
+    fits_ = {};
+    fillSheet();
+    draw();
+  });
+  connect(open, &QPushButton::clicked, this, [this] {
+    const auto path =
+        QFileDialog::getOpenFileName(this, tr("Open a target"), {}, tr("Targets (*.json *.csv *.txt *.frd)"));
+    if (!path.isEmpty()) this->open(path);
+  });
+  connect(plot_, &CurvePlot::handleMoved, this, [this](int dot, double, double y, bool) { movePoint(dot, y); });
+  connect(sheet_, &FigureSheet::rowChosen, this, [this](int chosen) {
+    shown_ = chosen;
+    draw();
+  });
+  nameAdd();
+}
+
+void TargetView::put() {
+  if (parts_->text().isEmpty()) suggestParts();
+  response_.ask(responseOver(span().from(), span().to()));
+}
+
+void TargetView::clear() {
+  answers_ = {};
+  fits_ = {};
+  target_.clear();
+  parts_->clear();
+  answer_->clear();
+  plot_->clear();
+  sheet_->clear();
+}
+
+void TargetView::nameAdd() {
+  const auto part = QString::fromStdString(page().context().selection.part());
+  const bool there = parts_->text().simplified().split(QLatin1Char(' ')).contains(part);
+  add_->setText(part.isEmpty() || there ? tr("Add the chosen part") : menuText(tr("Add %1").arg(part)));
+  add_->setEnabled(!part.isEmpty() && !there);
+}
+
+/// Those of the first tone network, or the first parts there are.
+void TargetView::suggestParts() {
+  const auto* idle = now();
+  if (!idle) return;
+  QStringList best;
+  for (const auto& place : predict::placesOf(*idle->circuit, page().context().asker.library())) {
+    if (place.section->group != "tone") continue;
+    for (const auto& part : idle->circuit->parts) {
+      const auto kind = part.resolved.part->kind;
+      if (part.resolved.section == place.use->id && !part.devices.empty() &&
+          (kind == amp::PartKind::resistor || kind == amp::PartKind::capacitor) && best.size() < int(suggested))
+        best << QString::fromStdString(part.resolved.name);
+    }
+    break;
+  }
+  parts_->setText(best.join(QLatin1Char(' ')));
+}
+
+void TargetView::startFromCurve() {
+  const auto* response = answers_.nowValue();
+  if (!response) return;
+  target_.clear();
+  targetOf_ = span().words();
+  for (const double hertz : startHertz)
+    target_.push_back({hertz, std::round(10 * predict::decibelsAt(*response, hertz)) / 10});
+}
+
+void TargetView::movePoint(int dot, double decibels) {
+  const auto index = static_cast<std::size_t>(dot);
+  if (index >= target_.size() || !std::isfinite(decibels)) return;
+  target_[index].decibels = decibels;
+  draw();
+}
+
+void TargetView::open(const QString& path) {
+  const auto read = files::readTarget(path.toStdString());
+  if (!read) return page().context().notify(QString::fromStdString(read.error().line()), true);
+  if (read->target.size() < 2)
+    return page().context().notify(tr("%1: a target needs two points or more").arg(path), true);
+  target_ = read->target;
+  targetOf_ = span().words();
+  QStringList parts;
+  for (const auto& part : read->parts)
+    parts << QString::fromStdString(part);
+  if (!parts.isEmpty()) parts_->setText(parts.join(QLatin1Char(' ')));
+  level_->setChecked(read->level);
+  draw();
+}
+
+void TargetView::find() {
+  predict::FitQuestion question;
+  question.from = from();
+  question.to = to();
+  question.target = target_;
+  for (const auto& part : parts_->text().split(QRegularExpression(QStringLiteral("[\\s,;]+")), Qt::SkipEmptyParts))
+    question.parts.push_back(part.toStdString());
+  if (const int series = series_->currentData().toInt(); series >= 0)
+    question.series = static_cast<units::Series>(series);
+  question.level = level_->isChecked();
+  fit_.ask(std::move(question));
+}
+
+void TargetView::draw() {
+  const auto* response = answers_.nowValue();
+  if (!response) {
+    if (const auto* problem = answers_.problem()) sayProblem(*problem);
+    return;
+  }
+  state().showContent();
+  using Look = CurvePlot::Look;
+  const auto look = answers_.pencil() ? Look::pencil : Look::ink;
+  auto picture = voicePicture(tr("Target, %1").arg(span().words()), tr("dB, %1").arg(span().words()));
+  picture.curves.push_back({answers_.pencil() ? tr("pencil") : tr("ink"), response->hertz, response->decibels, look});
+  CurvePlot::Curve wanted{tr("target"), {}, {}, Look::other};
+  for (const auto& point : target_) {
+    wanted.x.push_back(point.hertz);
+    wanted.y.push_back(point.decibels);
+    if (target_.size() <= mostHandles) picture.dots.push_back({point.hertz, point.decibels, {}, Look::other, true});
+  }
+  picture.curves.push_back(std::move(wanted));
+  if (const auto* fit = fits_.nowValue(); fit && shown_ >= 0 && static_cast<std::size_t>(shown_) < fit->sets.size()) {
+    const auto& set = fit->sets[static_cast<std::size_t>(shown_)];
+    picture.curves.push_back({tr("set %1").arg(shown_ + 1), fit->hertz, set.decibels, Look::another});
+  }
+  plot_->show(std::move(picture));
+}
+
+void TargetView::fillSheet() {
+  const auto* fit = fits_.nowValue();
+  setLook(answer_, "danger", false);
+  if (!fit) {
+    sheet_->clear();
+    answer_->clear();
+    if (const auto* problem = fits_.problem()) {
+      setLook(answer_, "danger", !problem->cancelled);
+      answer_->setText(problem->cancelled ? tr("Cancelled.") : QString::fromStdString(problem->line()));
+    }
+    return;
+  }
+  std::vector<FigureSheet::Row> rows;
+  for (const auto& set : fit->sets) {
+    QStringList words;
+    for (const auto& change : set.changes)
+      words << valueWords(change.part, std::get<double>(change.to));
+    const auto title = words.join(QStringLiteral(", "));
+    auto row = pencilRow(page().session(), set.changes, title);
+    row.cells = {
+        {title},
+        {QString::number(set.distance, 'f', 2), tr("root mean square over the target's range, dB"), false, true, false,
+         set.distance},
+        {signedDecibels(set.at1kHz), tr("what becomes of the level at 1 kHz, dB"), false, false, false, set.at1kHz},
+        {movedWords(set.movedTube, set.movedShare)}};
+    rows.push_back(std::move(row));
+  }
+  sheet_->setSheet({tr("values"), tr("from it"), tr("1 kHz"), tr("moves")}, std::move(rows), true);
+  answer_->setText(fit->sets.empty()
+                       ? tr("No stock values of these parts come nearer than %1 dB, where the curve is now")
+                             .arg(fit->distance, 0, 'f', 2)
+                       : tr("%1 dB from the target instead of %2")
+                             .arg(fit->sets.front().distance, 0, 'f', 2)
+                             .arg(fit->distance, 0, 'f', 2));
+}
+
+} // namespace vinegar::app
+
+#include "moc_target_view.cpp"

@@ -1,0 +1,52 @@
+#pragma once
+
+#include "pages/voice/voice_view.h"
+#include "predict/fit.h"
+
+class QCheckBox;
+class QLineEdit;
+
+namespace vinegar::app {
+
+/// A wanted curve, drawn by points or read from a file, and the stock values that come near it.
+class TargetView : public VoiceView {
+  Q_OBJECT
+public:
+  TargetView(Page& page, SpanChoice& span);
+
+  void restyle() override { plot_->restyle(); }
+  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(*plot_, tr("target")); }
+  [[nodiscard]] CurvePlot* plot() override { return plot_; }
+  /// A target file, or CSV; says what is wrong with it.
+  void open(const QString& path);
+
+protected:
+  void put() override;
+  void clear() override;
+
+private:
+  void startFromCurve();
+  void suggestParts();
+  void nameAdd();
+  void find();
+  void movePoint(int dot, double decibels);
+  void draw();
+  void fillSheet();
+
+  Asking<predict::ResponseQuestion, predict::Response> response_;
+  Asking<predict::FitQuestion, predict::Fit> fit_;
+  Answers<predict::Response> answers_;
+  Answers<predict::Fit> fits_;
+  std::vector<predict::TargetPoint> target_;
+  QString targetOf_; ///< the span that it was drawn over
+  int shown_ = 0;    ///< the set whose curve is drawn
+  QLineEdit* parts_;
+  QComboBox* series_;
+  QCheckBox* level_;
+  QPushButton *add_, *find_;
+  QLabel* answer_;
+  CurvePlot* plot_;
+  FigureSheet* sheet_;
+};
+
+} // namespace vinegar::app

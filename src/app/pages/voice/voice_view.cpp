@@ -1,0 +1,126 @@
+#include "pages/voice/voice_view.h"
+
+#include "plots/response_picture.h"
+#include "theme/text.h"
+#include "widgets/readings.h"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QPushButton>
+#include <QSignalBlocker>
+
+namespace vinegar::app {
+namespace {
+const QString jack = QStringLiteral("jack"), speaker = QStringLiteral("speaker");
+} // namespace
+
+SpanChoice::SpanChoice(const PageContext& context) : context_(context) {
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(0, 0, 0, 0);
+  row->setSpacing(4);
+  whole_ = new QPushButton(tr("Whole amp"));
+  whole_->setCheckable(true);
+  whole_->setObjectName(QStringLiteral("wholeAmp"));
+  row->addWidget(whole_);
+  const auto combo = [&](const QString& word, const char* name) {
+    auto* box = new QComboBox;
+    box->setObjectName(QLatin1String(name));
+    box->setAccessibleName(word);
+    box->setSizeAdjustPolicy(QComboBox::AdjustToContents);
+    box->setMaximumWidth(130);
+    row->addWidget(quietLabel(word));
+    row->addWidget(box);
+    connect(box, &QComboBox::activated, this, &SpanChoice::choose);
+    return box;
+  };
+  from_ = combo(tr("from"), "from");
+  to_ = combo(tr("to"), "to");
+  connect(whole_, &QPushButton::clicked, this, [this] {
+    from_->setCurrentText(jack);
+    to_->setCurrentText(speaker);
+    choose();
+  });
+}
+
+QString SpanChoice::from() const { return from_->count() ? from_->currentText() : jack; }
+QString SpanChoice::to() const { return to_->count() ? to_->currentText() : speaker; }
+QString SpanChoice::words() const { return tr("%1 to %2").arg(from(), to()); }
+
+void SpanChoice::fill(const amp::Circuit& circuit) {
+  QStringList names, present;
+  for (const auto& probe : circuit.probes)
+    names << QString::fromStdString(probe.name);
+  for (int i = 0; i < from_->count(); ++i)
+    present << from_->itemText(i);
+  if (names != present)
+    for (const auto& [box, otherwise] : {std::pair{from_, jack}, {to_, speaker}}) {
+      const QString chosen = box->count() ? box->currentText() : otherwise;
+      box->clear();
+      box->addItems(names);
+      // Without a jack or a speaker, the first probe to the last.
+      const auto wanted = names.contains(chosen)      ? chosen
+                          : names.contains(otherwise) ? otherwise
+                          : names.isEmpty()           ? QString()
+                          : box == from_              ? names.first()
+                                                      : names.last();
+      box->setCurrentText(wanted);
+    }
+  whole_->setChecked(from() == jack && to() == speaker);
+  whole_->setEnabled(names.contains(jack) && names.contains(speaker));
+  context_.selection.lookAt({from().toStdString(), to().toStdString()});
+}
+
+void SpanChoice::clear() {
+  from_->clear();
+  to_->clear();
+}
+
+void SpanChoice::choose() {
+  whole_->setChecked(from() == jack && to() == speaker);
+  context_.selection.lookAt({from().toStdString(), to().toStdString()});
+  Q_EMIT chosen();
+}
+
+VoiceView::VoiceView(Page& page, SpanChoice& span) : PageView(page), span_(span) {
+  connect(&span, &SpanChoice::chosen, this, [this] {
+    if (isVisible() && !this->page().context().asker.idle().empty()) follow(this->page().context().asker.idle());
+  });
+}
+
+void VoiceView::ask(const Answers<predict::Idle>& idle) {
+  span_.fill(*idle.any()->circuit);
+  put();
+}
+
+const predict::Idle* VoiceView::now() const {
+  const auto& idle = page().context().asker.idle();
+  return idle.nowValue() ? idle.nowValue() : idle.any();
+}
+
+void VoiceView::select(const std::string& part) { page().context().selection.select(part); }
+
+QString VoiceView::valueWords(const std::string& part, double value) const {
+  const auto* compiled = now() ? now()->circuit->part(part) : nullptr;
+  const auto unit = compiled ? amp::valueUnit(compiled->resolved.part->kind) : units::Unit::none;
+  return QStringLiteral("%1 %2").arg(QString::fromStdString(part), schematicValue(value, unit));
+}
+
+CurvePlot::Picture voicePicture(const QString& title, const QString& label) {
+  CurvePlot::Picture picture;
+  picture.title = title;
+  picture.hertz = picture.stay = true;
+  picture.cursorAt = 1000;
+  picture.panes.push_back({label, tr("dB"), CurvePlot::Pane::Scale::decibels});
+  return picture;
+}
+
+QString movedWords(const std::string& tube, double share) {
+  return tube.empty() ? QString()
+                      : QStringLiteral("%1 %2%3 %")
+                            .arg(QString::fromStdString(tube), share > 0 ? "+" : "-")
+                            .arg(std::abs(100 * share), 0, 'f', 1);
+}
+
+} // namespace vinegar::app
+
+#include "moc_voice_view.cpp"

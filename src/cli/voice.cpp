@@ -1,0 +1,320 @@
+#include "cli/voice.h"
+
+#include "cli/output.h"
+#include "cli/table.h"
+#include "files/target_file.h"
+#include "predict/hiss.h"
+#include "predict/rank.h"
+#include "predict/readouts.h"
+#include "predict/tolerance.h"
+#include "predict/travel.h"
+#include "units/printable.h"
+
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+#include <fmt/format.h>
+
+namespace vinegar::cli {
+namespace {
+
+using units::Json, units::Unit;
+
+int complain(const VoiceAsked& asked, const Problem& problem, int code = badDesign) {
+  return cli::complain({problem.place.empty() ? asked.file : asked.file + ": " + problem.place, problem.message}, code,
+                       asked.format);
+}
+
+/// Asks an idle amplifier and prints what came of it, or why nothing did.
+template <class Predict, class Print>
+int answer(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library, Predict predict,
+           Print print) {
+  const auto idle = predict::predictIdle(design, library);
+  if (!idle) return complain(asked, idle.error());
+  const auto answer = predict(*idle);
+  if (!answer) return complain(asked, answer.error(), badUse);
+  print(*answer, *idle);
+  return 0;
+}
+
+/// A table by itself, or with figures around it in JSON.
+void print(const VoiceAsked& asked, const Table& table, const char* name, Json around = Json::object()) {
+  if (asked.format == "json") {
+    around[name] = table.json();
+    fmt::print("{}\n", around.dump(1));
+  } else {
+    table.print(asked.format);
+  }
+}
+
+std::string valueOf(const predict::Idle& idle, const std::string& part, double value) {
+  const auto* compiled = idle.circuit->part(part);
+  return units::schematic(value, compiled ? amp::valueUnit(compiled->resolved.part->kind) : Unit::none);
+}
+
+std::string movedText(const std::string& tube, double share) {
+  return tube.empty() ? "" : fmt::format("{} {:+.1f} %", tube, 100 * share);
+}
+
+} // namespace
+
+std::optional<Problem> turnKnobs(amp::Design& design, const amp::Library& library,
+                                 const std::vector<std::string>& knobs) {
+  const auto parts = amp::resolveParts(design, library);
+  for (const auto& text : knobs) {
+    const auto equals = text.rfind('=');
+    if (equals == std::string::npos) return Problem{text, "write --knob NAME=SETTING"};
+    const auto name = text.substr(0, equals), setting = text.substr(equals + 1);
+    const auto found = std::find_if(parts.begin(), parts.end(), [&](const auto& part) {
+      return amp::isControl(part.part->kind) && part.knob == name;
+    });
+    if (found == parts.end()) return Problem{name, "is no control of this design"};
+    const auto number = units::parse(setting);
+    const auto& positions = found->part->positions;
+    if (found->part->kind == amp::PartKind::pot) {
+      if (!number || !(*number >= 0 && *number <= 1)) return Problem{name, "is turned from 0 to 1"};
+      design.knobs[name] = *number;
+      continue;
+    }
+    std::size_t position = 0;
+    for (std::size_t p = 0; p < positions.size(); ++p)
+      if (positions[p].title == setting || (number && *number == static_cast<double>(p + 1))) position = p + 1;
+    if (position == 0) return Problem{name, fmt::format("has positions 1 to {}", positions.size())};
+    design.knobs[name] = static_cast<double>(position);
+  }
+  return std::nullopt;
+}
+
+int printReadouts(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+  using Kind = predict::Readout::Kind;
+  return answer(
+      asked, design, library,
+      [&](const auto& idle) {
+        return predict::predictReadouts(idle, library, {asked.from, asked.to});
+      },
+      [&](const predict::Readouts& readouts, const auto&) {
+        Table table({{"reading", "reading"},
+                     {"hertz", "", Unit::hertz},
+                     {"decibels", "", Unit::decibel},
+                     {"value", "value"},
+                     {"made_by", "made by"}});
+        for (const auto& readout : readouts.all) {
+          static const std::map<Kind, std::string> words{
+              {Kind::bassCorner, "bass corner"},     {Kind::dip, "dip"},
+              {Kind::dipDepth, "dip's depth"},       {Kind::peak, "treble peak"},
+              {Kind::trebleCorner, "treble corner"}, {Kind::level, "level at "},
+              {Kind::tilt, "against voice: "},       {Kind::loss, "loss in "}};
+          std::string makers;
+          for (const auto& maker : readout.makers)
+            makers += (makers.empty() ? "" : ", ") + maker.part;
+          table.row()
+              .put(words.at(readout.kind) + readout.name)
+              .put(readout.hertz)
+              .put(readout.decibels)
+              .put(units::reading(readout.value, readout.isFrequency() ? Unit::hertz : Unit::decibel, 4))
+              .put(makers);
+        }
+        print(asked, table, "readings", {{"from", asked.from}, {"to", asked.to}});
+      });
+}
+
+int printRanking(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+  const auto comma = asked.band.find(',');
+  const auto low = units::parse(asked.band.substr(0, comma), Unit::hertz);
+  const auto high = comma == std::string::npos ? low : units::parse(asked.band.substr(comma + 1), Unit::hertz);
+  if (!low || !high) return complain(asked, {"--band", "takes two frequencies, 300,600"}, badUse);
+  return answer(
+      asked, design, library,
+      [&](const auto& idle) {
+        return predict::predictRanking(idle, library, {asked.from, asked.to, *low, *high});
+      },
+      [&](const predict::Ranking& ranking, const auto& idle) {
+        Table table({{"part", "part"},
+                     {"from", "from"},
+                     {"to", "to"},
+                     {"there_decibels", "there", Unit::decibel},
+                     {"elsewhere_decibels", "elsewhere", Unit::decibel},
+                     {"at_1khz_decibels", "1 kHz", Unit::decibel},
+                     {"moves", "moves"}});
+        for (const auto& step : ranking.steps)
+          table.row()
+              .put(step.part)
+              .put(valueOf(idle, step.part, step.from))
+              .put(valueOf(idle, step.part, step.to))
+              .put(step.there)
+              .put(step.elsewhere)
+              .put(step.at1kHz)
+              .put(movedText(step.movedTube, step.movedShare));
+        print(asked, table, "steps", {{"low_hertz", *low}, {"high_hertz", *high}});
+      });
+}
+
+int printSweep(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+  return answer(
+      asked, design, library,
+      [&](const auto& idle) {
+        return predict::predictTravel(idle, library, {asked.control, asked.from, asked.to});
+      },
+      [&](const predict::Travel& travel, const auto&) {
+        std::vector<Table::Column> columns{{"hertz", "frequency", Unit::hertz}};
+        for (const auto& curve : travel.curves) {
+          const auto name = travel.isSwitch ? curve.title : fmt::format("{:.1f}", curve.setting);
+          columns.push_back({"at_" + name, name, Unit::decibel});
+        }
+        Table table(std::move(columns));
+        for (std::size_t f = 0; f < travel.hertz.size(); ++f) {
+          table.row().put(travel.hertz[f]);
+          for (const auto& curve : travel.curves)
+            table.put(curve.decibels[f]);
+        }
+        Json tapers = Json::array(), values = Json::array();
+        const auto thirds = [](const predict::Thirds& t) { return Json{t.share[0], t.share[1], t.share[2]}; };
+        for (const auto& choice : travel.tapers)
+          tapers.push_back({{"taper", choice.taper}, {"thirds", thirds(choice.thirds)}});
+        for (const auto& choice : travel.values)
+          values.push_back(
+              {{"value", choice.value}, {"whole_decibels", choice.whole}, {"thirds", thirds(choice.thirds)}});
+        if (asked.format == "text") {
+          fmt::print("{} moves the curve by {:.1f} dB from end to end\n", units::printable(travel.control),
+                     travel.whole);
+          if (!travel.isSwitch) {
+            const auto say = [](const std::string& name, const predict::Thirds& t) {
+              fmt::print("{:<14} {:>4.0f} % {:>4.0f} % {:>4.0f} %\n", name, 100 * t.share[0], 100 * t.share[1],
+                         100 * t.share[2]);
+            };
+            fmt::print("of that in each third of its travel, now {}:\n", travel.taper);
+            for (const auto& choice : travel.tapers)
+              say(choice.taper, choice.thirds);
+            for (const auto& choice : travel.values)
+              say("as " + units::schematic(choice.value, Unit::ohm), choice.thirds);
+          }
+          fmt::print("\n");
+        }
+        print(asked, table, "curves",
+              {{"control", travel.control},
+               {"whole_decibels", travel.whole},
+               {"taper", travel.taper},
+               {"thirds", thirds(travel.thirds)},
+               {"tapers", tapers},
+               {"values", values}});
+      });
+}
+
+int printTolerance(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+  const predict::ToleranceQuestion question{asked.from, asked.to, {}, asked.builds};
+  return answer(
+      asked, design, library, [&](const auto& idle) { return predict::predictTolerance(idle, library, question); },
+      [&](const predict::Tolerance& tolerance, const auto&) {
+        Table table({{"hertz", "frequency", Unit::hertz},
+                     {"low_decibels", "5 %", Unit::decibel},
+                     {"middle_decibels", "middle", Unit::decibel},
+                     {"high_decibels", "95 %", Unit::decibel}});
+        for (std::size_t f = 0; f < tolerance.hertz.size(); ++f)
+          table.row().put(tolerance.hertz[f]).put(tolerance.low[f]).put(tolerance.middle[f]).put(tolerance.high[f]);
+        Json culprits = Json::array();
+        for (const auto& culprit : tolerance.culprits)
+          culprits.push_back({{"part", culprit.part}, {"share", culprit.share}});
+        if (asked.format == "text") {
+          fmt::print("two builds differ by {:.1f} dB in level and {:.1f} dB rms in voice (half of all pairs by more)\n",
+                     tolerance.level.middle, tolerance.voice.middle);
+          for (const auto& culprit : tolerance.culprits)
+            fmt::print("{:<6} {:>3.0f} % of the variance\n", units::printable(culprit.part), 100 * culprit.share);
+          if (tolerance.failures > 0) fmt::print("{} builds had no answer\n", tolerance.failures);
+          fmt::print("\n");
+        }
+        print(asked, table, "band",
+              {{"builds", tolerance.builds},
+               {"failures", tolerance.failures},
+               {"level_decibels", tolerance.level.middle},
+               {"voice_decibels", tolerance.voice.middle},
+               {"culprits", culprits}});
+      });
+}
+
+int printFit(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+  auto question = files::readTarget(asked.target);
+  if (!question) return cli::complain(question.error(), badUse, asked.format);
+  if (!asked.parts.empty()) question->parts = asked.parts;
+  return answer(
+      asked, design, library, [&](const auto& idle) { return predict::predictFit(idle, library, *question); },
+      [&](const predict::Fit& fit, const auto& idle) {
+        Table table({{"changes", "change"},
+                     {"distance_decibels", "from the target", Unit::decibel},
+                     {"offset_decibels", "level over it", Unit::decibel},
+                     {"at_1khz_decibels", "1 kHz", Unit::decibel},
+                     {"moves", "moves"}});
+        for (const auto& set : fit.sets) {
+          std::string changes;
+          for (const auto& change : set.changes)
+            changes += fmt::format("{}{} {}", changes.empty() ? "" : ", ", change.part,
+                                   valueOf(idle, change.part, std::get<double>(change.to)));
+          table.row()
+              .put(changes)
+              .put(set.distance)
+              .put(set.offset)
+              .put(set.at1kHz)
+              .put(movedText(set.movedTube, set.movedShare));
+        }
+        if (asked.format == "text") {
+          fmt::print("now {:.2f} dB rms from the target\n", fit.distance);
+          if (fit.sets.empty()) fmt::print("no stock values of these parts come nearer\n");
+        }
+        print(asked, table, "sets", {{"distance_decibels", fit.distance}, {"tried", fit.tried}});
+      });
+}
+
+int printNoise(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+  return answer(
+      asked, design, library, [&](const auto& idle) { return predict::predictHiss(idle, library, {asked.cures}); },
+      [&](const predict::Hiss& hiss, const auto& idle) {
+        Table sources({{"part", "part"},
+                       {"kind", "kind"},
+                       {"volts", "at the speaker", Unit::volt},
+                       {"weighted_volts", "as heard", Unit::volt},
+                       {"share", "share"}});
+        for (const auto& source : hiss.sources) {
+          if (asked.format == "text" && source.share < 0.001) break;
+          sources.row()
+              .put(source.part)
+              .put(source.kind)
+              .put(source.volts)
+              .put(source.weighted)
+              .put(asked.format == "text" ? std::round(source.share * 1000) / 1000 : source.share);
+        }
+        Table cures({{"change", "change"},
+                     {"quieter_decibels", "at one loudness", Unit::decibel},
+                     {"hiss_decibels", "hiss", Unit::decibel},
+                     {"gain_decibels", "gain", Unit::decibel},
+                     {"radio_decibels", "radio at 1 MHz", Unit::decibel},
+                     {"moves", "moves"}});
+        for (const auto& cure : hiss.cures)
+          cures.row()
+              .put(fmt::format("{} {}", cure.change.part,
+                               valueOf(idle, cure.change.part, std::get<double>(cure.change.to))))
+              .put(cure.quieter)
+              .put(cure.hiss)
+              .put(cure.gain)
+              .put(cure.radio)
+              .put(movedText(cure.movedTube, cure.movedShare));
+        if (asked.format == "text") {
+          fmt::print("{} at the speaker, {} as heard (curve A)", units::reading(hiss.volts, Unit::volt),
+                     units::reading(hiss.weighted, Unit::volt));
+          if (const auto under = hiss.underFull()) fmt::print(", {:.0f} dB under full power", -*under);
+          fmt::print("\n\n");
+          sources.print("text");
+          if (asked.cures) {
+            fmt::print("\n");
+            cures.print("text");
+          }
+          return;
+        }
+        const auto under = hiss.underFull();
+        print(asked, sources, "sources",
+              {{"volts", hiss.volts},
+               {"weighted_volts", hiss.weighted},
+               {"under_full_decibels", under ? Json(*under) : Json()},
+               {"cures", cures.json()}});
+      });
+}
+
+} // namespace vinegar::cli

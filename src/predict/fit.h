@@ -1,0 +1,51 @@
+// From a wanted curve to stock values that come near it.
+#pragma once
+
+#include "amp/change.h"
+#include "predict/idle.h"
+
+namespace vinegar::predict {
+
+struct TargetPoint {
+  double hertz = 0, decibels = 0;
+  bool operator==(const TargetPoint&) const = default;
+};
+
+struct FitQuestion {
+  std::string from = "jack", to = "speaker";
+  std::vector<TargetPoint> target; ///< rising in frequency; between two, straight over the logarithm of frequency
+  std::vector<std::string> parts;  ///< that may move; all others stay
+  bool level = false;              ///< whether the level counts too, or the shape alone
+  /// The series of the values to be tried; unset: each part's own dial.
+  std::optional<units::Series> series;
+  /// Values at hand in place of all others, by part.
+  std::map<std::string, std::vector<double>> atHand;
+  bool operator==(const FitQuestion&) const = default;
+};
+
+struct FitSet {
+  std::vector<amp::SetField> changes;
+  double distance = 0;          ///< root mean square over the target's range, dB, solved whole
+  double offset = 0;            ///< dB that the curve lies over the target; taken out of the distance unless `level`
+  std::vector<double> decibels; ///< at Fit::hertz
+  double at1kHz = 0;            ///< change of the level there, dB
+  std::string movedTube;        ///< as RankedStep
+  double movedShare = 0;
+};
+struct Fit {
+  std::vector<double> hertz;
+  std::vector<double> now;  ///< dB of the span as it stands
+  double distance = 0;      ///< as it stands
+  std::vector<FitSet> sets; ///< the nearest first, at most five; none where nothing comes nearer than the design does
+  std::size_t tried = 0;
+};
+
+/// Of the direct sound, springs silent. A search over stock values themselves, a decade to either side of each part's
+/// own: every combination where there are up to some hundred thousand, else from many starts by one and two dials at a
+/// time. Seconds, on two threads. Parts that carry direct current are tried too, each of their values solved anew. A
+/// part that is not there or is no resistor, capacitor or pot, more than six of them or none, and a target of fewer
+/// than two points, are Problems.
+tl::expected<Fit, Problem> predictFit(const Idle& idle, const amp::Library& library, const FitQuestion& question,
+                                      const GoOn& goOn = {});
+
+} // namespace vinegar::predict
