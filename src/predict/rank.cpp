@@ -28,6 +28,11 @@ tl::expected<std::vector<const amp::CompiledPart*>, Problem> promising(const Idl
   std::vector<std::pair<double, const amp::CompiledPart*>> strengths;
   for (std::size_t p = 0; p < variations.size(); ++p) {
     const auto* part = idle.circuit->part(variations[p].name);
+    // What one reaches for; a loudspeaker or a transformer is chosen for other reasons.
+    const auto kind = part->resolved.part->kind;
+    if (kind != amp::PartKind::resistor && kind != amp::PartKind::capacitor && kind != amp::PartKind::pot &&
+        kind != amp::PartKind::inductor)
+      continue;
     double most = 0; // the longer of its two steps, in the logarithm
     for (const bool up : {true, false})
       if (const auto value = steppedValue(part->resolved, library, up); value && *value > 0)

@@ -30,9 +30,9 @@ struct Ranking {
   std::vector<Problem> unanswered; ///< steps that leave no answer, by part
 };
 
-/// Of the direct sound, springs silent. The parts that do most there by their sensitivities, each stepped both ways and
-/// solved: some tenths of a second on a large amplifier, most of it for parts of the supply. A band that is none is a
-/// Problem.
+/// Of the direct sound, springs silent. Resistors, capacitors, pots and coils. The parts that do most there by their
+/// sensitivities, each stepped both ways and solved: some tenths of a second on a large amplifier, most of it for parts
+/// of the supply. A band that is none is a Problem.
 tl::expected<Ranking, Problem> predictRanking(const Idle& idle, const amp::Library& library,
                                               const RankQuestion& question, const GoOn& goOn = {});
 

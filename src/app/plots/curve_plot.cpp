@@ -336,9 +336,12 @@ void CurvePlot::addDots(bool live) {
     auto* label = addText(rectOf(0), dot.word, colour);
     label->setFont(textFont(9, QFont::DemiBold));
     label->position->setCoords(dot.x, dot.y);
-    label->setPositionAlignment((dot.bare ? Qt::AlignHCenter : Qt::AlignLeft) |
+    const bool left = picture_.hertz && dot.x > 6500; // there is no room right of it
+    label->setPositionAlignment((dot.bare ? Qt::AlignHCenter
+                                 : left   ? Qt::AlignRight
+                                          : Qt::AlignLeft) |
                                 (dot.below ? Qt::AlignTop : Qt::AlignBottom));
-    label->setPadding(dot.bare ? QMargins(0, 0, 0, 2) : QMargins(9, 3, 0, 5));
+    label->setPadding(dot.bare ? QMargins(0, 0, 0, 2) : QMargins(left ? 0 : 9, 3, left ? 9 : 0, 5));
   }
 }
 
@@ -410,7 +413,9 @@ void CurvePlot::addLabels(bool live) {
                           live                         ? theme().pencil
                           : curve.look == Look::ground ? theme().quiet
                                                        : theme().ink);
-    const double at = curve.x.front() + curve.labelAt * (curve.x.back() - curve.x.front());
+    const double first = curve.x.front(), last = curve.x.back();
+    const double at = picture_.hertz && first > 0 ? first * std::pow(last / first, curve.labelAt)
+                                                  : first + curve.labelAt * (last - first);
     label->position->setCoords(at, valueAt(curve, std::min(at, curve.x.back()), picture_.hertz));
     label->setPositionAlignment(Qt::AlignRight | Qt::AlignVCenter);
     label->setBrush(theme().ground); // the line passes behind its name

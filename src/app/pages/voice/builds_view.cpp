@@ -66,18 +66,19 @@ void BuildsView::draw() {
   }
   state().showContent();
   using Look = CurvePlot::Look;
-  const auto look = answers_.pencil() ? Look::pencil : Look::ink;
+  const bool pencil = answers_.pencil();
+  const auto look = pencil ? Look::pencil : Look::ink, thin = pencil ? Look::pencilThin : Look::inkThin;
   auto picture = voicePicture(tr("Builds, %1").arg(span().words()), tr("dB, %1").arg(span().words()));
-  CurvePlot::Path band{tr("nine of ten"), tolerance->hertz, tolerance->high, Look::other};
+  CurvePlot::Path band{tr("nine of ten"), tolerance->hertz, tolerance->high, thin};
   band.hatched = true;
   band.x.insert(band.x.end(), tolerance->hertz.rbegin(), tolerance->hertz.rend());
   band.y.insert(band.y.end(), tolerance->low.rbegin(), tolerance->low.rend());
   band.x.push_back(tolerance->hertz.front());
   band.y.push_back(tolerance->high.front());
   picture.paths.push_back(std::move(band));
-  picture.curves = {{tr("5 % under"), tolerance->hertz, tolerance->low, Look::other},
+  picture.curves = {{tr("5 % under"), tolerance->hertz, tolerance->low, thin},
                     {tr("middle"), tolerance->hertz, tolerance->middle, look},
-                    {tr("95 % under"), tolerance->hertz, tolerance->high, Look::other}};
+                    {tr("95 % under"), tolerance->hertz, tolerance->high, thin}};
   plot_->show(std::move(picture));
   auto text = tr("Two built alike differ by %1 dB in level and %2 dB in voice; one pair in twenty by %3 and %4")
                   .arg(tolerance->level.middle, 0, 'f', 1)

@@ -41,8 +41,7 @@ ControlsView::ControlsView(Page& page, SpanChoice& span)
   sheet_ = new FigureSheet;
   sheet_->setObjectName(QStringLiteral("tapers"));
   sheet_->setAccessibleName(tr("How much happens in each third of the travel"));
-  sheet_->setStretched({0});
-  sheet_->setFixedWidth(350);
+  sheet_->setFixedWidth(415);
   row->addWidget(plot_, 1);
   row->addWidget(sheet_);
   column->addLayout(row, 1);
@@ -129,15 +128,17 @@ void ControlsView::draw() {
   state().showContent();
   using Look = CurvePlot::Look;
   auto picture = voicePicture(tr("Control, %1").arg(span().words()), tr("dB, %1").arg(span().words()));
+  const bool pencil = travels_.pencil();
+  const auto thick = pencil ? Look::pencil : Look::ink, thin = pencil ? Look::pencilThin : Look::inkThin;
   for (std::size_t c = 0; c < travel->curves.size(); ++c) {
     const auto& curve = travel->curves[c];
     const auto name =
         travel->isSwitch ? QString::fromStdString(curve.title) : QString::number(std::lround(10 * curve.setting));
     const bool end = travel->isSwitch || c == 0 || c + 1 == travel->curves.size() || c == travel->curves.size() / 2;
-    CurvePlot::Curve line{name, travel->hertz, curve.decibels, end ? Look::ink : Look::inkThin};
+    CurvePlot::Curve line{name, travel->hertz, curve.decibels, end ? thick : thin};
     if (travel->isSwitch && c % 2) line.look = c % 4 == 1 ? Look::other : Look::another;
     line.label = name;
-    line.labelAt = 0.62 + 0.02 * static_cast<double>(c % 3);
+    line.labelAt = 0.64 + 0.05 * static_cast<double>(c % 3);
     picture.curves.push_back(std::move(line));
   }
   if (const auto* envelope = envelopes_.nowValue(); envelope && reach_->isChecked()) {

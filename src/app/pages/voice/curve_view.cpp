@@ -6,7 +6,9 @@
 
 #include <QCheckBox>
 #include <QHBoxLayout>
+#include <QPushButton>
 #include <QSignalBlocker>
+#include <QVBoxLayout>
 
 namespace vinegar::app {
 
@@ -16,7 +18,7 @@ using units::Unit;
 
 namespace {
 
-constexpr int sheetWidth = 330, leastPlot = 340;
+constexpr int sideWidth = 370, leastPlot = 300;
 
 QString wordsOf(const Readout& readout, const amp::Design& design, const amp::Library& library) {
   const auto name = QString::fromStdString(readout.name);
@@ -69,23 +71,36 @@ CurveView::CurveView(Page& page, SpanChoice& span)
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(10);
   plot_ = new CurvePlot;
+  side_ = new QWidget;
+  side_->setFixedWidth(sideWidth);
+  auto* side = new QVBoxLayout(side_);
+  side->setContentsMargins(0, 0, 0, 0);
+  side->setSpacing(4);
+  auto* tools = new QHBoxLayout;
+  tools->setSpacing(10);
   const auto box = [&](const QString& word, const char* name) {
     auto* check = new QCheckBox(word);
     check->setObjectName(QLatin1String(name));
-    plot_->addTool(check);
+    tools->addWidget(check);
     return check;
   };
   phase_ = box(tr("Phase"), "phase");
   difference_ = box(tr("Difference"), "difference");
   notes_ = box(tr("Notes"), "notes");
   notes_->setChecked(true);
-  plot_->addFit();
+  tools->addStretch(1);
+  auto* fit = new QPushButton(tr("Fit"));
+  fit->setObjectName(QStringLiteral("fit"));
+  connect(fit, &QPushButton::clicked, plot_, &CurvePlot::fit);
+  tools->addWidget(fit);
+  side->addLayout(tools);
   sheet_ = new FigureSheet;
   sheet_->setObjectName(QStringLiteral("readouts"));
   sheet_->setAccessibleName(tr("Readings of the curve"));
-  sheet_->setFixedWidth(sheetWidth);
+  sheet_->setStretched({0});
+  side->addWidget(sheet_, 1);
   row->addWidget(plot_, 1);
-  row->addWidget(sheet_);
+  row->addWidget(side_);
   setContent(content);
   own(response_);
   own(readouts_);
@@ -105,12 +120,13 @@ CurveView::CurveView(Page& page, SpanChoice& span)
       if (on) other->setChecked(false);
       draw();
     });
-  connect(sheet_, &FigureSheet::cellTaken, this, [this](int taken, int column) {
+  connect(sheet_, &FigureSheet::cellTaken, this, [this](int taken, int) {
     const auto index = static_cast<std::size_t>(taken);
     if (index >= makers_.size()) return;
+    // Once more goes on to the second.
     const auto& [first, second] = makers_[index];
-    const int columns = sheet_->columnCount();
-    if (const auto& part = column == columns - 1 && !second.empty() ? second : first; !part.empty()) select(part);
+    const auto& part = this->page().context().selection.part() == first && !second.empty() ? second : first;
+    if (!part.empty()) select(part);
   });
 }
 
@@ -130,7 +146,7 @@ void CurveView::clear() {
 
 void CurveView::resizeEvent(QResizeEvent* event) {
   VoiceView::resizeEvent(event);
-  sheet_->setVisible(width() >= sheetWidth + leastPlot);
+  side_->setVisible(width() >= sideWidth + leastPlot);
 }
 
 void CurveView::addMarks(CurvePlot::Picture& picture) const {
@@ -178,7 +194,7 @@ void CurveView::fillSheet() {
   const bool both = ink && pencil;
   QStringList titles{tr("reading"), both ? tr("ink") : tr("value")};
   if (both) titles << tr("pencil");
-  titles << tr("made by") << tr("and");
+  titles << tr("made by");
   std::vector<FigureSheet::Row> rows;
   for (const auto& readout : shown->all) {
     FigureSheet::Row row;
@@ -189,14 +205,16 @@ void CurveView::fillSheet() {
     }
     row.cells.push_back({valueOf(readout), {}, false, both});
     std::array<std::string, 2> makers;
-    for (std::size_t m = 0; m < 2; ++m) {
-      if (m < readout.makers.size()) makers[m] = readout.makers[m].part;
-      row.cells.push_back({QString::fromStdString(makers[m]), tipOf(readout)});
+    QStringList names;
+    for (std::size_t m = 0; m < std::min<std::size_t>(2, readout.makers.size()); ++m) {
+      makers[m] = readout.makers[m].part;
+      names << QString::fromStdString(makers[m]);
     }
+    row.cells.push_back({names.join(QStringLiteral(", ")), tipOf(readout)});
     makers_.push_back(makers);
     rows.push_back(std::move(row));
   }
-  sheet_->setStretched({0});
+  if (shown->dry) rows.push_back({{{tr("without the spring's echoes"), {}, false, false, true}}});
   sheet_->setSheet(titles, std::move(rows));
 }
 

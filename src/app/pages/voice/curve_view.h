@@ -34,6 +34,7 @@ private:
   Answers<predict::Response> answers_;
   Answers<predict::Readouts> read_;
   QString asked_; ///< the span, as the axis calls it
+  QWidget* side_; ///< tools and readings, right of the plot
   QCheckBox *phase_, *difference_, *notes_;
   CurvePlot* plot_;
   FigureSheet* sheet_;

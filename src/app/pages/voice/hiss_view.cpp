@@ -37,7 +37,7 @@ HissView::HissView(Page& page, SpanChoice& span)
     auto* table = new FigureSheet;
     table->setObjectName(QLatin1String(name));
     table->setAccessibleName(about);
-    table->setStretched({0});
+    table->setStretched({QLatin1String(name) == QLatin1String("hissCures") ? 6 : 0});
     row->addWidget(table, stretch);
     return table;
   };
@@ -76,7 +76,7 @@ void HissView::draw() {
     text += tr("; %1 of it is %2's")
                 .arg(percent(hiss->sources.front().share), QString::fromStdString(hiss->sources.front().part));
   if (ink && ink != hiss)
-    text += tr("; ink %1 dB").arg(signedDecibels(20 * std::log10(ink->weighted / hiss->weighted)));
+    text += tr("; %1 dB against ink").arg(signedDecibels(20 * std::log10(hiss->weighted / ink->weighted)));
   answer_->setText(text);
   std::vector<FigureSheet::Row> rows;
   for (const auto& source : hiss->sources) {
@@ -101,8 +101,8 @@ void HissView::draw() {
         {movedWords(cure.movedTube, cure.movedShare)}};
     rows.push_back(std::move(row));
   }
-  cures_->setSheet({tr("one step"), tr("at one loudness"), tr("hiss"), tr("gain"), tr("radio"), tr("moves")},
-                   std::move(rows), true);
+  cures_->setSheet({tr("one step"), tr("net"), tr("hiss"), tr("gain"), tr("radio"), tr("moves")}, std::move(rows),
+                   true);
 }
 
 } // namespace vinegar::app

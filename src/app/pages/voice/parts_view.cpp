@@ -34,9 +34,9 @@ PartsView::PartsView(Page& page, SpanChoice& span)
   sheet_ = new FigureSheet;
   sheet_->setObjectName(QStringLiteral("ranking"));
   sheet_->setAccessibleName(tr("What one step of each part does"));
-  sheet_->setStretched({0});
+  sheet_->setStretched({5});
   row->addWidget(plot_, 5);
-  row->addWidget(sheet_, 6);
+  row->addWidget(sheet_, 7);
   column->addLayout(row, 1);
   own(ranking_);
   ranking_.answered = [this](const auto& answers) {
@@ -112,7 +112,7 @@ void PartsView::draw() {
   auto picture = voicePicture(tr("Parts, %1").arg(span().words()), tr("dB, %1").arg(span().words()));
   picture.againstInk = true;
   CurvePlot::Curve curve{answers_.pencil() ? tr("pencil") : tr("ink"), ranking->hertz, ranking->decibels, look};
-  picture.dots = {{low_, CurvePlot::valueAt(curve, low_, true), readingOf(low_, Unit::hertz), look, true},
+  picture.dots = {{low_, CurvePlot::valueAt(curve, low_, true), readingOf(low_, Unit::hertz), look, true, true},
                   {high_, CurvePlot::valueAt(curve, high_, true), readingOf(high_, Unit::hertz), look, true}};
   picture.curves.push_back(curve);
   if (trial_ >= 0 && static_cast<std::size_t>(trial_) < ranking->steps.size()) {
@@ -136,15 +136,14 @@ void PartsView::fillSheet() {
   for (const auto& step : ranking->steps) {
     const auto title = valueWords(step.part, step.to);
     auto row = pencilRow(page().session(), {{step.part, "value", step.from, step.to}}, title);
-    row.cells = {{tr("%1 from %2").arg(title, valueWords(step.part, step.from).section(QLatin1Char(' '), -1))},
+    row.cells = {{title, tr("now %1").arg(valueWords(step.part, step.from))},
                  {signedDecibels(step.there), {}, false, true, false, std::abs(step.there)},
                  {QString::number(step.elsewhere, 'f', 1), {}, false, false, false, step.elsewhere},
                  {signedDecibels(step.at1kHz), {}, false, false, false, step.at1kHz},
                  {movedWords(step.movedTube, step.movedShare), {}, false, false, false, std::abs(step.movedShare)}};
     rows.push_back(std::move(row));
   }
-  sheet_->setSheet({tr("one step"), tr("in the band"), tr("elsewhere"), tr("1 kHz"), tr("moves")}, std::move(rows),
-                   true);
+  sheet_->setSheet({tr("one step"), tr("there"), tr("elsewhere"), tr("1 kHz"), tr("moves")}, std::move(rows), true);
   if (ranking->steps.empty()) return answer_->setText(tr("No part's next value changes anything in this band"));
   const auto& first = ranking->steps.front();
   // The part that does most there for what it does elsewhere.

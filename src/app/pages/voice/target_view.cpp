@@ -28,6 +28,7 @@ constexpr std::size_t suggested = 4, mostHandles = 40; ///< more points are draw
 TargetView::TargetView(Page& page, SpanChoice& span)
     : VoiceView(page, span), response_(page.context().asker, predict::predictResponse, Weight::quick, Of::now),
       fit_(page.context().asker, predict::predictFit, Weight::heavy, Of::now) {
+  setObjectName(QStringLiteral("targetView"));
   auto* column = contentColumn(4);
   auto* fields = new QHBoxLayout;
   fields->setSpacing(6);
@@ -75,7 +76,7 @@ TargetView::TargetView(Page& page, SpanChoice& span)
   sheet_ = new FigureSheet;
   sheet_->setObjectName(QStringLiteral("fits"));
   sheet_->setAccessibleName(tr("Sets of stock values"));
-  sheet_->setStretched({0});
+  sheet_->setStretched({1});
   row->addWidget(plot_, 6);
   row->addWidget(sheet_, 5);
   column->addLayout(row, 1);
@@ -119,6 +120,7 @@ TargetView::TargetView(Page& page, SpanChoice& span)
     draw();
   });
   nameAdd();
+  fillSheet();
 }
 
 void TargetView::put() {
@@ -235,7 +237,7 @@ void TargetView::fillSheet() {
   setLook(answer_, "danger", false);
   if (!fit) {
     sheet_->clear();
-    answer_->clear();
+    answer_->setText(tr("Drag the points to what you want to hear, then find values"));
     if (const auto* problem = fits_.problem()) {
       setLook(answer_, "danger", !problem->cancelled);
       answer_->setText(problem->cancelled ? tr("Cancelled.") : QString::fromStdString(problem->line()));

@@ -18,7 +18,7 @@ public:
   [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(*plot_, tr("target")); }
   [[nodiscard]] CurvePlot* plot() override { return plot_; }
   /// A target file, or CSV; says what is wrong with it.
-  void open(const QString& path);
+  Q_INVOKABLE void open(const QString& path);
 
 protected:
   void put() override;

@@ -1,0 +1,263 @@
+// The Voice page by mouse and keyboard: every view's answer against a fresh prediction, and what a click does.
+#include "pages/page_view.h"
+#include "predict/fit.h"
+#include "predict/hiss.h"
+#include "predict/rank.h"
+#include "predict/readouts.h"
+#include "predict/travel.h"
+#include "ui/page_fixture.h"
+#include "widgets/figure_sheet.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QFile>
+#include <QHeaderView>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QTemporaryDir>
+
+namespace vinegar::app {
+namespace {
+
+using testing_support::library;
+
+class VoiceFixture : public PageFixture {
+protected:
+  void open(const char* sample = "slipway-18") {
+    openSample(sample);
+    openPage(QStringLiteral("Voice"));
+    page_->resize(900, 460);
+    settle();
+  }
+  ViewsPage* views() { return static_cast<ViewsPage*>(page_.get()); }
+  void view(const char* id) {
+    QTest::mouseClick(child<QPushButton>((std::string("view ") + id).c_str()), Qt::LeftButton);
+    settle();
+  }
+  predict::Idle now() {
+    auto idle = predict::predictIdle(session_.pencilled(), library());
+    EXPECT_TRUE(idle);
+    return std::move(*idle);
+  }
+  QString text(const char* label) { return child<QLabel>(label)->text(); }
+  const CurvePlot::Picture& picture() { return views()->plot()->picture(); }
+  void clickCell(FigureSheet* sheet, int row, int column) {
+    const auto index = sheet->model()->index(row, column);
+    sheet->scrollTo(index);
+    QTest::mouseClick(sheet->viewport(), Qt::LeftButton, {}, sheet->visualRect(index).center());
+    settle();
+  }
+  void press(const QString& name) {
+    auto* button = page_->findChild<QPushButton*>(name);
+    ASSERT_NE(button, nullptr) << name.toStdString();
+    QTest::mouseClick(button, Qt::LeftButton);
+    settle();
+  }
+  double value(const char* part) {
+    for (const auto& p : session_.pencilledParts())
+      if (p.name == part) return p.value();
+    ADD_FAILURE() << part;
+    return 0;
+  }
+};
+
+TEST_F(VoiceFixture, ReadingsStandInInkAndPencilAndLeadToWhatMakesThem) {
+  open();
+  pencil("C4", 470e-12);
+  settle();
+  auto* sheet = child<FigureSheet>("readouts");
+  const auto fresh = predict::predictReadouts(now(), library(), {});
+  ASSERT_TRUE(fresh);
+  ASSERT_EQ(static_cast<std::size_t>(sheet->rowCount()), fresh->all.size());
+  const auto* dip = fresh->of(predict::Readout::Kind::dip);
+  ASSERT_TRUE(dip);
+  int row = -1;
+  for (int r = 0; r < sheet->rowCount(); ++r)
+    if (sheet->text(r, 0) == QStringLiteral("Dip")) row = r;
+  ASSERT_GE(row, 0);
+  EXPECT_EQ(sheet->text(row, 2).toStdString(), units::reading(dip->value, units::Unit::hertz));
+  EXPECT_NE(sheet->text(row, 1), sheet->text(row, 2)); // the ink's is another
+  EXPECT_TRUE(sheet->text(row, 3).startsWith(QString::fromStdString(dip->makers[0].part)));
+  clickCell(sheet, row, 3);
+  EXPECT_EQ(selection_.part(), dip->makers[0].part);
+  clickCell(sheet, row, 3);
+  EXPECT_EQ(selection_.part(), dip->makers[1].part);
+  sheet->setCurrentIndex(sheet->model()->index(row, 0));
+  QTest::keyClick(sheet, Qt::Key_Return);
+  EXPECT_EQ(selection_.part(), dip->makers[0].part);
+  // And it is marked where it is on the curve.
+  const auto dot = std::find_if(picture().dots.begin(), picture().dots.end(),
+                                [&](const auto& d) { return std::abs(d.x / dip->hertz - 1) < 1e-6; });
+  ASSERT_NE(dot, picture().dots.end());
+  EXPECT_NEAR(dot->y, dip->decibels, 0.1);
+}
+
+TEST_F(VoiceFixture, DifferenceIsWhatThePencilIsOverTheInk) {
+  open();
+  pencil("C4", 470e-12);
+  settle();
+  EXPECT_EQ(picture().panes.size(), 1U);
+  QTest::mouseClick(child<QCheckBox>("difference"), Qt::LeftButton, {}, QPoint(8, 8));
+  settle();
+  ASSERT_EQ(picture().panes.size(), 2U);
+  const auto& over = picture().curves.back();
+  EXPECT_EQ(over.pane, 1);
+  EXPECT_NEAR(CurvePlot::valueAt(over, 1000, true),
+              CurvePlot::valueAt(picture().curves[1], 1000, true) - CurvePlot::valueAt(picture().curves[0], 1000, true),
+              1e-9);
+  QTest::mouseClick(child<QCheckBox>("phase"), Qt::LeftButton, {}, QPoint(8, 8));
+  EXPECT_FALSE(child<QCheckBox>("difference")->isChecked()); // one pane under the level
+  EXPECT_EQ(picture().panes.size(), 2U);
+}
+
+TEST_F(VoiceFixture, PartsAreRankedForTheMarkedBandTriedAndPencilled) {
+  open();
+  view("Parts");
+  auto* sheet = child<FigureSheet>("ranking");
+  auto fresh = predict::predictRanking(now(), library(), {"jack", "speaker", 300, 600});
+  ASSERT_TRUE(fresh);
+  ASSERT_EQ(static_cast<std::size_t>(sheet->rowCount()), fresh->steps.size());
+  EXPECT_TRUE(sheet->text(0, 1).startsWith(QString::fromStdString(fresh->steps[0].part)));
+  EXPECT_EQ(picture().curves.size(), 1U);
+  clickCell(sheet, 2, 1); // looked at: its curve is drawn
+  ASSERT_EQ(picture().curves.size(), 2U);
+  EXPECT_NEAR(picture().curves[1].y[60] - picture().curves[0].y[60], fresh->steps[2].change[60], 1e-6);
+  EXPECT_EQ(selection_.part(), fresh->steps[2].part);
+  auto* band = child<QComboBox>("band");
+  band->setCurrentIndex(3);
+  Q_EMIT band->activated(3);
+  settle();
+  fresh = predict::predictRanking(now(), library(), {"jack", "speaker", 1500, 4000});
+  EXPECT_TRUE(sheet->text(0, 1).startsWith(QString::fromStdString(fresh->steps[0].part)));
+  Q_EMIT views()->plot()->handleMoved(0, 8000, 60, true); // past the other edge: it stops there
+  settle();
+  ASSERT_EQ(picture().dots.size(), 2U);
+  EXPECT_LT(picture().dots[0].x, picture().dots[1].x);
+  const auto title = sheet->text(0, 1);
+  press(QStringLiteral("pencil ") + title);
+  EXPECT_EQ(session_.document().sheet().marks.size(), 1U);
+}
+
+TEST_F(VoiceFixture, AControlsTravelIsDrawnAndAnotherTaperPencilled) {
+  open();
+  view("Controls");
+  auto* box = child<QComboBox>("travelControl");
+  EXPECT_EQ(box->findText(QStringLiteral("Power")), -1); // of the supply: not played
+  EXPECT_EQ(box->currentText(), QStringLiteral("Treble"));
+  EXPECT_EQ(picture().curves.size(), 11U);
+  EXPECT_TRUE(text("controlAnswer").contains(QStringLiteral("first third"))) << text("controlAnswer").toStdString();
+  QTest::mouseClick(child<QCheckBox>("reach"), Qt::LeftButton, {}, QPoint(8, 8));
+  settle();
+  ASSERT_EQ(picture().curves.size(), 13U);
+  for (std::size_t f = 0; f < 120; f += 10)
+    for (std::size_t c = 0; c < 11; ++c) {
+      EXPECT_LE(picture().curves[c].y[f], picture().curves[11].y[f] + 0.01);
+      EXPECT_GE(picture().curves[c].y[f], picture().curves[12].y[f] - 0.01);
+    }
+  press(QStringLiteral("pencil Treble log20"));
+  ASSERT_EQ(session_.document().sheet().marks.size(), 1U);
+  EXPECT_TRUE(text("controlAnswer").contains(QStringLiteral("evenly")) ||
+              text("controlAnswer").contains(QStringLiteral("last third")))
+      << text("controlAnswer").toStdString();
+}
+
+TEST_F(VoiceFixture, ATargetIsDraggedAndStockValuesFoundForIt) {
+  open();
+  view("Target");
+  EXPECT_EQ(child<QLineEdit>("fitParts")->text(), QStringLiteral("C4 R5 C5 C6"));
+  ASSERT_EQ(picture().dots.size(), 8U);
+  const double before = picture().dots[3].y;
+  Q_EMIT views()->plot()->handleMoved(3, 500, before + 4, true);
+  EXPECT_NEAR(picture().dots[3].y, before + 4, 1e-9);
+  EXPECT_NEAR(picture().dots[3].x, 500, 1e-9); // it stays at its frequency
+  press(QStringLiteral("findValues"));
+  auto* sheet = child<FigureSheet>("fits");
+  ASSERT_GT(sheet->rowCount(), 0) << text("fitAnswer").toStdString();
+  EXPECT_LE(sheet->rowCount(), 5);
+  ASSERT_EQ(picture().curves.size(), 3U);
+  const auto title = sheet->text(0, 1);
+  press(QStringLiteral("pencil ") + title);
+  EXPECT_FALSE(session_.document().sheet().marks.empty());
+  // What is pencilled is what was promised.
+  const auto idle = now();
+  const auto level = predict::predictResponse(idle, library(), {"jack", "speaker", {500}});
+  ASSERT_TRUE(level);
+  EXPECT_GT(level->decibels[0], before + 0.5);
+  // The chosen part is added by its button; what is no part is told.
+  selection_.select("R3");
+  press(QStringLiteral("addPart"));
+  EXPECT_TRUE(child<QLineEdit>("fitParts")->text().endsWith(QStringLiteral("R3")));
+  child<QLineEdit>("fitParts")->setText(QStringLiteral("C4 nonsense"));
+  QTest::keyClick(child<QLineEdit>("fitParts"), Qt::Key_Return);
+  settle();
+  EXPECT_TRUE(text("fitAnswer").contains(QStringLiteral("nonsense")));
+  press(QStringLiteral("resetTarget"));
+  EXPECT_NEAR(picture().dots[3].y, level->decibels[0], 0.06);
+}
+
+TEST_F(VoiceFixture, BuildsAndHissAreTold) {
+  open();
+  view("Builds");
+  EXPECT_TRUE(text("buildsAnswer").contains(QStringLiteral("dB in voice")));
+  ASSERT_EQ(picture().curves.size(), 3U);
+  EXPECT_LT(picture().curves[0].y[50], picture().curves[2].y[50]);
+  clickCell(child<FigureSheet>("culprits"), 0, 0);
+  EXPECT_EQ(QString::fromStdString(selection_.part()), child<FigureSheet>("culprits")->text(0, 0));
+  view("Hiss");
+  const auto hiss = predict::predictHiss(now(), library(), {true});
+  ASSERT_TRUE(hiss);
+  EXPECT_TRUE(text("hissAnswer").startsWith(QString::fromStdString(units::reading(hiss->weighted, units::Unit::volt))))
+      << text("hissAnswer").toStdString();
+  EXPECT_EQ(child<FigureSheet>("hissSources")->text(0, 0).toStdString(), hiss->sources[0].part);
+  const auto cure = child<FigureSheet>("hissCures")->text(0, 1);
+  press(QStringLiteral("pencil ") + cure);
+  EXPECT_EQ(session_.document().sheet().marks.size(), 1U);
+  EXPECT_TRUE(text("hissAnswer").contains(QStringLiteral("against ink")));
+}
+
+/// Without a jack, without a speaker, without controls: every view says so or answers, and nothing else is left over.
+TEST_F(VoiceFixture, EveryViewOfAHalfBuiltAmplifierSaysWhatIsMissing) {
+  open();
+  for (const char* id : {"Curve", "Parts", "Controls", "Target", "Builds", "Hiss"})
+    view(id);
+  for (const char* name : {"8-preamplifier", "9-one-stage", "7-reverb-unit"}) {
+    const auto path = testing_support::folder("data") + "/skeletons/" + name + ".vinegar";
+    ASSERT_FALSE(session_.open(QString::fromStdString(path), true)) << name;
+    settle();
+    for (const char* id : {"Curve", "Parts", "Controls", "Target", "Builds", "Hiss"}) {
+      view(id);
+      EXPECT_TRUE(said().isEmpty()) << name << " " << id << ": " << said().toStdString(); // the page itself answers
+    }
+  }
+  session_.startEmpty();
+  settle();
+  EXPECT_FALSE(said().isEmpty());
+}
+
+TEST_F(VoiceFixture, ATargetFileIsReadAndAFaultyOneIsTold) {
+  open();
+  view("Target");
+  QTemporaryDir folder;
+  const auto write = [&](const char* name, const char* content) {
+    QFile file(folder.filePath(QLatin1String(name)));
+    EXPECT_TRUE(file.open(QIODevice::WriteOnly));
+    file.write(content);
+    return file.fileName();
+  };
+  auto* target = views()->findChild<QWidget*>(QStringLiteral("targetView"));
+  ASSERT_NE(target, nullptr);
+  const auto openFile = [&](const QString& path) {
+    return QMetaObject::invokeMethod(target, "open", Qt::DirectConnection, Q_ARG(QString, path));
+  };
+  ASSERT_TRUE(openFile(write("wanted.csv", "Hz,dB\n100,60\n1000,55\n5000,62\n")));
+  ASSERT_EQ(picture().dots.size(), 3U);
+  EXPECT_EQ(picture().dots[1].y, 55);
+  ASSERT_TRUE(openFile(write("bad.json", R"({"format": "vinegar-target", "target": [[100]]})")));
+  ASSERT_FALSE(said_.isEmpty());
+  EXPECT_TRUE(said_.last().contains(QStringLiteral("bad.json")));
+  EXPECT_EQ(picture().dots.size(), 3U); // what was there stays
+}
+
+} // namespace
+} // namespace vinegar::app
