@@ -1,9 +1,15 @@
-// Stages and Levels: what a page waits for. Ratios to ac300PlainDense of bench/engine_bench.cpp in the same run.
+// Stages, Levels and Voice: what a page waits for. Ratios to ac300PlainDense of bench/engine_bench.cpp in the same run.
 #include "circuit/ac.h"
+#include "predict/fit.h"
+#include "predict/hiss.h"
 #include "predict/levels.h"
+#include "predict/rank.h"
+#include "predict/readouts.h"
 #include "predict/stage_spread.h"
 #include "predict/stages.h"
 #include "predict/swap.h"
+#include "predict/tolerance.h"
+#include "predict/travel.h"
 #include "support/samples.h"
 
 #include <benchmark/benchmark.h>
@@ -72,6 +78,55 @@ BENCHMARK(levelMap)
     ->ArgsProduct({{0, 1}, {0, 1}})
     ->Unit(benchmark::kMillisecond)
     ->UseRealTime();
+
+// The Voice page.
+
+void readouts(benchmark::State& state) {
+  const auto& one = idle(state.range(0) != 0);
+  for (auto _ : state)
+    benchmark::DoNotOptimize(predict::predictReadouts(one, library(), {}));
+}
+BENCHMARK(readouts)->ArgName("largest")->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond);
+
+void ranking(benchmark::State& state) {
+  const auto& one = idle(state.range(0) != 0);
+  for (auto _ : state)
+    benchmark::DoNotOptimize(predict::predictRanking(one, library(), {}));
+}
+BENCHMARK(ranking)->ArgName("largest")->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond);
+
+void envelope11x11x11(benchmark::State& state) {
+  const auto& one = idle(state.range(0) != 0);
+  for (auto _ : state)
+    benchmark::DoNotOptimize(predict::predictEnvelope(one, library(), {{"Treble", "Bass", "Middle"}}));
+}
+BENCHMARK(envelope11x11x11)->ArgName("largest")->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+void tolerance500(benchmark::State& state) {
+  const auto& one = idle(state.range(0) != 0);
+  for (auto _ : state)
+    benchmark::DoNotOptimize(predict::predictTolerance(one, library(), {}));
+}
+BENCHMARK(tolerance500)->ArgName("largest")->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+/// Four parts of the stack; with `moving` two of them carry direct current.
+void fit(benchmark::State& state) {
+  const auto& one = idle(false);
+  predict::FitQuestion question;
+  question.target = {{60, 0}, {120, 3}, {400, -6}, {1000, -2}, {4000, 4}, {8000, 2}};
+  question.parts = state.range(0) ? std::vector<std::string>{"C4", "R5", "R4", "R7"}
+                                  : std::vector<std::string>{"C4", "R5", "C5", "C6"};
+  for (auto _ : state)
+    benchmark::DoNotOptimize(predict::predictFit(one, library(), question));
+}
+BENCHMARK(fit)->ArgName("moving")->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+void hiss(benchmark::State& state) {
+  const auto& one = idle(state.range(0) != 0);
+  for (auto _ : state)
+    benchmark::DoNotOptimize(predict::predictHiss(one, library(), {true}));
+}
+BENCHMARK(hiss)->ArgName("largest")->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond);
 
 void spread500(benchmark::State& state) {
   const auto& one = idle(state.range(0) != 0);

@@ -13,10 +13,7 @@ std::string bottleOf(const std::string& name) {
                                                                                 : name;
 }
 
-bool isPlayed(const ResolvedPart& control, const Design& design) {
-  return std::none_of(design.supply.begin(), design.supply.end(),
-                      [&](const SectionUse& use) { return use.id == control.section; });
-}
+bool isPlayed(const ResolvedPart& control, const Library& library) { return library.role(control.part->role).played; }
 
 double knobOf(const Design& design, const ResolvedPart& control) {
   const auto set = design.knobs.find(control.knob);

@@ -108,8 +108,8 @@ struct ResolvedPart {
 /// "V1" of "V1a"; a name without a half's letter is its own bottle.
 std::string bottleOf(const std::string& name);
 
-/// Whether a control is turned while playing: those of the supply, as its switches, are not.
-bool isPlayed(const ResolvedPart& control, const Design& design);
+/// Whether a control is turned while playing; mains and standby switches, bias and hum balance are not.
+bool isPlayed(const ResolvedPart& control, const Library& library);
 /// Where a control stands: a pot's rotation in [0, 1], a switch's position from 1. Unset: half, and 1.
 double knobOf(const Design& design, const ResolvedPart& control);
 

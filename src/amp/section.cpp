@@ -290,7 +290,7 @@ SectionTemplate readSection(const JsonReader& file) {
 }
 
 Role readRole(const JsonReader& reader) {
-  Role role{reader.text("title"), reader.text("does"), reader.text("more", ""), reader.text("less", ""), {}, {}, {}};
+  Role role{reader.text("title"), reader.text("does"), reader.text("more", ""), reader.text("less", ""), {}, {}, true, {}};
   if (reader.has("series")) {
     const auto text = reader.text("series");
     constexpr std::array<std::string_view, 4> names{"E6", "E12", "E24", "E96"};
@@ -298,6 +298,7 @@ Role readRole(const JsonReader& reader) {
     if (found == names.end()) reader.at("series").fail("must be E6, E12, E24 or E96");
     role.series = static_cast<units::Series>(found - names.begin());
   }
+  role.played = reader.flag("played", true);
   if (reader.has("stock"))
     for (const auto& value : reader.list("stock"))
       role.stock.push_back(value.asNumber());

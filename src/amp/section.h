@@ -142,6 +142,7 @@ struct Role {
   std::string more, less;              ///< what a larger and a smaller value tend to do
   std::optional<units::Series> series; ///< preferred series of the dial
   std::vector<double> stock;           ///< stock values where no series fits (speakers, transformers)
+  bool played = true;                  ///< of a control: turned while playing, and not once at the bench
   std::string ownText;                 ///< as a section's
 };
 

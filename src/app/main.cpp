@@ -27,7 +27,7 @@ using namespace vinegar;
 
 struct Wanted {
   QString file, shot, page, themeName, part;
-  QStringList pencils;
+  QStringList pencils, presses;
   QSize size{1280, 800};
   double scale = 0;
   bool timing = false, pages = false;
@@ -55,9 +55,20 @@ void whenIdle(app::MainWindow& window, const std::function<void()>& then) {
   timer->start(20);
 }
 
-/// Renders the window to a file and ends.
-void takeShot(app::MainWindow& window, const QString& path) {
-  whenIdle(window, [&window, path] { QApplication::exit(writePicture(window.grab().toImage(), path)); });
+/// Presses buttons by their object names, each once the one before has done its work; then renders the window to a
+/// file and ends.
+void takeShot(app::MainWindow& window, const QString& path, QStringList presses) {
+  whenIdle(window, [&window, path, presses = std::move(presses)]() mutable {
+    if (presses.isEmpty()) return QApplication::exit(writePicture(window.grab().toImage(), path));
+    const auto name = presses.takeFirst();
+    auto* button = window.findChild<QAbstractButton*>(name);
+    if (!button) {
+      std::fprintf(stderr, "vinegar: --press \u201c%s\u201d is not there\n", qPrintable(name));
+      return QApplication::exit(2);
+    }
+    button->click();
+    takeShot(window, path, presses);
+  });
 }
 
 /// Both resistor styles, as many sheets as it takes. `only`: ids to draw, or none for all.
@@ -115,6 +126,8 @@ int main(int argc, char** argv) {
   option("scale", QObject::tr("Size of everything, 1 to 2"), "FACTOR");
   option("select", QObject::tr("Part to select, or id of a section"), "PART");
   option("pencil", QObject::tr("Pencil a value in, e.g. C2=330n; may be given again"), "PART=VALUE");
+  option("press", QObject::tr("Press a button before the picture is taken, by its object name; may be given again"),
+         "NAME");
   parser.addOption(
       {QStringLiteral("timing"), QObject::tr("Print the time from start to the first complete picture and end")});
   parser.process(application);
@@ -145,6 +158,7 @@ int main(int argc, char** argv) {
   wanted.themeName = parser.value(QStringLiteral("theme"));
   wanted.part = parser.value(QStringLiteral("select"));
   wanted.pencils = parser.values(QStringLiteral("pencil"));
+  wanted.presses = parser.values(QStringLiteral("press"));
   wanted.run = parser.value(QStringLiteral("run"));
   wanted.pages = parser.isSet(QStringLiteral("pages"));
   wanted.timing = parser.isSet(QStringLiteral("timing"));
@@ -229,7 +243,7 @@ int main(int argc, char** argv) {
       window.selectPart(name);
   }
   if (!posing) window.offerRecovery();
-  if (!wanted.shot.isEmpty()) takeShot(window, wanted.shot);
+  if (!wanted.shot.isEmpty()) takeShot(window, wanted.shot, wanted.presses);
   if (!wanted.run.isEmpty())
     whenIdle(window, [&window, wanted] {
       QApplication::exit(window.exportRunTo(wanted.run, wanted.pages ? app::Pages::several : app::Pages::one) ? 0 : 1);

@@ -197,6 +197,7 @@ int run(int argc, char** argv) {
                     command("sweep", "a control through its travel, and how evenly it works"),
                     command("tolerance", "the band that many builds of this design lie in"),
                     command("fit", "stock values that come near a wanted curve"),
+                    command("compare", "two designs side by side: levels, sections and parts"),
                     command("noise", "hiss at the speaker, part by part")}) {
     knobs(sub);
     const auto name = sub->get_name();
@@ -206,6 +207,7 @@ int run(int argc, char** argv) {
     }
     sub->add_option("--from", voiceAsked.from, "probe or node (default jack)");
     sub->add_option("--to", voiceAsked.to, "probe or node (default speaker)");
+    if (name == "compare") sub->add_option("OTHER", voiceAsked.other, "the other design's file")->required();
     if (name == "rank") sub->add_option("--band", voiceAsked.band, "LOW,HIGH in Hz, or one frequency")->required();
     if (name == "sweep") sub->add_option("--control", voiceAsked.control, "a knob of the design")->required();
     if (name == "tolerance")
@@ -280,6 +282,7 @@ int run(int argc, char** argv) {
                                     {"sweep", &cli::printSweep},
                                     {"tolerance", &cli::printTolerance},
                                     {"fit", &cli::printFit},
+                                    {"compare", &cli::printComparison},
                                     {"noise", &cli::printNoise}})
     if (app.got_subcommand(name)) return print(voiceAsked, loaded->document.ink, *library);
   const auto circuit = amp::compile(loaded->document.ink, *library);

@@ -1,5 +1,7 @@
 #include "cli/voice.h"
 
+#include "amp/alignment.h"
+#include "amp/change.h"
 #include "cli/output.h"
 #include "cli/table.h"
 #include "files/target_file.h"
@@ -260,6 +262,58 @@ int printFit(const VoiceAsked& asked, const amp::Design& design, const amp::Libr
           if (fit.sets.empty()) fmt::print("no stock values of these parts come nearer\n");
         }
         print(asked, table, "sets", {{"distance_decibels", fit.distance}, {"tried", fit.tried}});
+      });
+}
+
+int printComparison(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+  const auto loaded = files::readDesign(asked.other, library);
+  if (!loaded) return cli::complain(loaded.error(), badDesign, asked.format);
+  const auto& other = loaded->document.ink;
+  const auto otherIdle = predict::predictIdle(other, library);
+  if (!otherIdle)
+    return cli::complain({asked.other + ": " + otherIdle.error().place, otherIdle.error().message}, badDesign,
+                         asked.format);
+  const auto hertz = circuit::logSpaced(20, 20000, 31);
+  const auto there = predict::predictResponse(*otherIdle, library, {asked.from, asked.to, hertz});
+  if (!there)
+    return cli::complain({asked.other + ": " + there.error().place, there.error().message}, badUse, asked.format);
+  return answer(
+      asked, design, library,
+      [&](const auto& idle) {
+        return predict::predictResponse(idle, library, {asked.from, asked.to, hertz});
+      },
+      [&](const predict::Response& here, const auto&) {
+        Table levels({{"hertz", "frequency", Unit::hertz},
+                      {"first_decibels", "first", Unit::decibel},
+                      {"second_decibels", "second", Unit::decibel},
+                      {"over_decibels", "over it", Unit::decibel}});
+        for (std::size_t f = 0; f < hertz.size(); ++f)
+          levels.row()
+              .put(hertz[f])
+              .put(here.decibels[f])
+              .put(there->decibels[f])
+              .put(here.decibels[f] - there->decibels[f]);
+        Table parts({{"chain", "chain"}, {"what", "what"}, {"first", "first"}, {"second", "second"}});
+        for (const auto& pair : amp::align(design, other, library)) {
+          const auto title = [&](const amp::SectionUse* use) {
+            return use ? amp::describeSection(*use, library) : std::string("-");
+          };
+          if (!pair.first || !pair.second || pair.first->section != pair.second->section)
+            parts.row().put(pair.chain).put(std::string("section")).put(title(pair.first)).put(title(pair.second));
+          for (const auto& part : pair.parts)
+            parts.row()
+                .put(pair.chain)
+                .put(part.role)
+                .put(part.first.empty() ? "-" : part.first)
+                .put(part.second.empty() ? "-" : part.second);
+        }
+        if (asked.format == "text") {
+          levels.print("text");
+          fmt::print("\n");
+          parts.print("text");
+        } else {
+          print(asked, levels, "levels", {{"differences", parts.json()}});
+        }
       });
 }
 

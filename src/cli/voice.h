@@ -22,6 +22,7 @@ int printRanking(const VoiceAsked& asked, const amp::Design& design, const amp::
 int printSweep(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library);
 int printTolerance(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library);
 int printFit(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library);
+int printComparison(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library);
 int printNoise(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library);
 
 } // namespace vinegar::cli

@@ -71,8 +71,9 @@ tl::expected<FitQuestion, Problem> readCsv(const std::string& text, const std::s
 
 tl::expected<FitQuestion, Problem> parseTarget(const std::string& text, const std::string& place) {
   const auto start = text.find_first_not_of(" \t\r\n\xef\xbb\xbf");
-  if (start == std::string::npos || text[start] != '{') return readCsv(text, place);
-  const auto json = units::parseJson(text, place);
+  const auto own = start == std::string::npos ? std::string() : text.substr(start);
+  if (!own.starts_with('{')) return readCsv(own, place);
+  const auto json = units::parseJson(own, place);
   if (!json) return tl::unexpected(json.error());
   try {
     return readJson({*json, place});

@@ -15,7 +15,7 @@ namespace {
 constexpr int hissPoints = 121;
 constexpr double radioHertz = 1e6;
 constexpr std::size_t mostCures = 8, mostTried = 12;
-constexpr double worthTelling = 0.01; ///< dB
+constexpr double leastQuieter = 0.01; ///< dB
 
 struct Spectrum {
   std::vector<double> hertz = circuit::logSpaced(20, 2e4, hissPoints), weight; ///< weight: on power
@@ -119,7 +119,7 @@ std::vector<amp::SetField> promisingCures(const Idle& idle, const amp::Library& 
   std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
   std::vector<amp::SetField> cures;
   for (const auto& [quieter, change] : found)
-    if (quieter < -worthTelling && cures.size() < mostTried) cures.push_back(change);
+    if (quieter < -leastQuieter && cures.size() < mostTried) cures.push_back(change);
   return cures;
 }
 
@@ -179,7 +179,7 @@ tl::expected<Hiss, Problem> predictHiss(const Idle& idle, const amp::Library& li
     cure.quieter = cure.hiss - cure.gain;
     if (const auto radio = radioAt(*other); radio && hiss.radio) cure.radio = *radio - *hiss.radio;
     std::tie(cure.movedTube, cure.movedShare) = mostMoved(idle.point, other->point);
-    if (cure.quieter < -worthTelling) hiss.cures.push_back(std::move(cure));
+    if (cure.quieter < -leastQuieter) hiss.cures.push_back(std::move(cure));
   }
   std::stable_sort(hiss.cures.begin(), hiss.cures.end(),
                    [](const auto& a, const auto& b) { return a.quieter < b.quieter; });

@@ -62,9 +62,9 @@ std::vector<Maker> strongest(const std::vector<PartVariation>& variations, const
 }
 
 /// Everything that is read of one span.
-class Reader {
+class CurveReader {
 public:
-  Reader(const Idle& idle, const amp::Library& library, const ReadoutsQuestion& question)
+  CurveReader(const Idle& idle, const amp::Library& library, const ReadoutsQuestion& question)
       : idle_(idle), question_(question), variations_(partVariations(*idle.circuit, library)) {}
 
   std::optional<Problem> read(Readouts& readouts) {
@@ -319,7 +319,7 @@ tl::expected<Readouts, Problem> predictReadouts(const Idle& whole, const amp::Li
   const Idle idle = withoutEchoes(whole);
   Readouts readouts;
   readouts.dry = idle.point.system != whole.point.system;
-  Reader reader(idle, library, question);
+  CurveReader reader(idle, library, question);
   if (const auto problem = reader.read(readouts)) return tl::unexpected(*problem);
   if (goOn && !goOn(0.5)) return tl::unexpected(Problem::stopped());
   for (const auto& place : placesOf(*idle.circuit, library)) {

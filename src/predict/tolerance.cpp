@@ -21,7 +21,7 @@ std::pair<double, double> apart(const Eigen::VectorXd& a, const Eigen::VectorXd&
 }
 
 /// A tube's emission a little up and down, as its spread is.
-circuit::Parameter emissionOf(const circuit::System& system, int device) {
+circuit::Parameter emissionSpread(const circuit::System& system, int device) {
   constexpr double step = 1e-4;
   const auto& law = system.netlist().devices()[static_cast<std::size_t>(device)].law;
   return {{{device, circuit::varied(law, 1 + step)}}, {{device, circuit::varied(law, 1 - step)}}, step};
@@ -48,7 +48,7 @@ std::vector<Tolerance::Culprit> culpritsOf(const Idle& idle, const amp::Library&
   for (const auto& part : idle.circuit->parts)
     if (amp::isTube(part.resolved.part->kind) && !part.devices.empty() && question.tolerances.tubes > 0) {
       names.push_back(part.resolved.name);
-      parameters.push_back(emissionOf(*idle.point.system, part.devices.front()));
+      parameters.push_back(emissionSpread(*idle.point.system, part.devices.front()));
       scales.push_back(question.tolerances.tubes);
     }
   auto plan = idle.plan ? idle.plan->plan() : nullptr;

@@ -315,5 +315,46 @@ TEST(Cli, StagesSwapsLevelsAndProposalsInEveryFormat) {
   }
 }
 
+TEST(Cli, VoiceQuestionsInEveryFormatWithKnobs) {
+  const testing_support::TemporaryFolder folder;
+  const auto target = (folder.path / "target.json").string();
+  std::ofstream(target)
+      << R"({"format": "vinegar-target", "target": [[100, 0], ["1k", -8], [5000, 4]], "parts": ["C4", "C6"]})";
+  const auto netLoft = testing_support::samplePath("net-loft-5").string();
+  for (const auto& [command, key] :
+       std::vector<std::pair<std::string, std::string>>{{"readouts " + slipway(), "readings"},
+                                                        {"rank " + slipway() + " --band 300,600", "steps"},
+                                                        {"sweep " + slipway() + " --control Treble", "curves"},
+                                                        {"tolerance " + slipway() + " --builds 40", "band"},
+                                                        {"fit " + slipway() + " --target " + target, "sets"},
+                                                        {"compare " + slipway() + " " + netLoft, "levels"},
+                                                        {"noise " + slipway() + " --cures", "sources"}}) {
+    const auto json = cli(command + " --format json");
+    ASSERT_EQ(json.code, 0) << command << json.error;
+    EXPECT_GT(units::Json::parse(json.out)[key].size(), 1U) << command;
+    const auto csv = cli(command + " --format csv");
+    EXPECT_EQ(csv.code, 0) << command;
+    EXPECT_EQ(static_cast<std::size_t>(std::count(csv.out.begin(), csv.out.end(), '\n')),
+              units::Json::parse(json.out)[key].size() + 1)
+        << command;
+    EXPECT_EQ(cli(command).code, 0) << command;
+  }
+  // Knobs as the window has them: more treble is more at 5 kHz.
+  const auto at5k = [](const std::string& knob) {
+    const auto ran = cli("response " + slipway() + " --fmin 5000 --fmax 5001 --points 2 --format json " + knob);
+    EXPECT_EQ(ran.code, 0) << ran.error;
+    return units::Json::parse(ran.out)["magnitude_db"][0].get<double>();
+  };
+  EXPECT_GT(at5k("--knob Treble=1"), at5k("--knob Treble=0") + 6);
+  for (const char* wrong :
+       {"readouts --knob Treble=2", "readouts --knob Nonesuch=1", "readouts --knob Treble", "rank --band 600,300",
+        "rank --band high", "sweep --control Nonesuch", "fit --target /nowhere", "readouts --to nowhere"}) {
+    const std::string text = wrong;
+    const auto ran = cli(text.substr(0, text.find(' ')) + " " + slipway() + text.substr(text.find(' ')));
+    EXPECT_NE(ran.code, 0) << wrong;
+    EXPECT_FALSE(ran.error.empty()) << wrong;
+  }
+}
+
 } // namespace
 } // namespace vinegar

@@ -1,8 +1,13 @@
 // What the Voice page tells: networks against nodal equations of their own, readings against a dense search, every
 // promised change against the amplifier solved anew.
+#include "amp/alignment.h"
+#include "amp/build.h"
 #include "amp/change.h"
 #include "circuit/ported.h"
+#include "files/target_file.h"
+#include "predict/explain.h"
 #include "predict/fit.h"
+#include "predict/hearing.h"
 #include "predict/hiss.h"
 #include "predict/places.h"
 #include "predict/rank.h"
@@ -11,10 +16,13 @@
 #include "predict/tolerance.h"
 #include "predict/travel.h"
 #include "support/bench_design.h"
+#include "support/paths.h"
+#include "support/random_builder.h"
 #include "support/samples.h"
 
 #include <Eigen/LU>
 #include <cmath>
+#include <filesystem>
 #include <gtest/gtest.h>
 #include <numbers>
 #include <random>
@@ -318,7 +326,7 @@ TEST(Voice, RankedStepsAreTheAmplifierSolvedAnewAndNoPartDoesMore) {
       EXPECT_NEAR(step.there, meanOf(step.part, step.to), 0.05 + 0.03 * std::abs(step.there)) << name << step.part;
     }
     // Every part there is, asked one by one: none beats the first, and few beat the fifth.
-    if (testing_support::stride > 1) continue;
+    if (testing_support::stride > 1 || idle.circuit->parts.size() > 70) continue;
     for (const auto& part : idle.circuit->parts) {
       const auto& own = part.resolved;
       const auto kind = own.part->kind;
@@ -355,7 +363,8 @@ TEST(Ported, AgreesWithTheCircuitSolvedAnew) {
     std::vector<const amp::CompiledPart*> still;
     for (const auto& part : idle.circuit->parts)
       if (part.resolved.part->kind == amp::PartKind::capacitor && !part.devices.empty() &&
-          amp::isPlayed(part.resolved, *idle.circuit->design)) // a reservoir moves the rails
+          !std::any_of(idle.circuit->design->supply.begin(), idle.circuit->design->supply.end(),
+                       [&](const auto& use) { return use.id == part.resolved.section; })) // a reservoir moves the rails
         still.push_back(&part);
     for (int trial = 0; trial < 4; ++trial) {
       std::shuffle(still.begin(), still.end(), dice);
@@ -693,6 +702,196 @@ TEST(Hiss, NeedsASpeaker) {
   const auto hiss = predictHiss(idle, library(), {});
   ASSERT_FALSE(hiss);
   EXPECT_EQ(hiss.error().place, "the speaker");
+}
+
+// --- anything ---
+
+/// A Zener of a rectified supply is a slope and a mean in the solved amplifier: nothing asks what a little more of it
+/// does.
+TEST(Voice, AZenerInTheSupplyIsNoPartToTurn) {
+  int asked = 0;
+  for (const auto& [id, section] : library().sections) {
+    if (section.deck != "supply" || std::none_of(section.parts.begin(), section.parts.end(),
+                                                 [](const auto& part) { return part.kind == amp::PartKind::zener; }))
+      continue;
+    for (const char* name : {"slipway-18", "chandlery-22"}) {
+      const auto document = testing_support::sample(name);
+      const auto& ink = document.ink;
+      const auto design =
+          amp::insertSection(ink, library(), amp::NameBook(document), {"supply", ink.supply.front().id}, id);
+      if (!design) continue;
+      const auto idle = predictIdle(*design, library());
+      if (!idle) continue;
+      ++asked;
+      EXPECT_TRUE(predictReadouts(*idle, library(), {})) << id;
+      EXPECT_TRUE(predictRanking(*idle, library(), {})) << id;
+      EXPECT_TRUE(predictTolerance(*idle, library(), {"jack", "speaker", {}, 4})) << id;
+      const auto& tube = idle->point.tubes.front();
+      EXPECT_TRUE(explainReadings(*idle, library(), {tube.name, {{"plate", 0.9 * tube.plateVolts}}})) << id;
+    }
+  }
+  EXPECT_GT(asked, 0);
+}
+
+/// Whatever a builder has put together: an answer of finite numbers, or words about what is missing.
+TEST(Voice, RandomAmplifiersAreAnsweredOrRefusedInWords) {
+  std::vector<amp::Design> designs;
+  for (const auto& entry : std::filesystem::directory_iterator(testing_support::folder("data") + "/skeletons"))
+    if (auto loaded = files::readDesign(entry.path(), library())) designs.push_back(loaded->document.ink);
+  for (int i = 0; i < trials(60); ++i) {
+    testing_support::RandomBuilder builder(static_cast<unsigned>(i) + 13000);
+    auto document = testing_support::sample(samples[static_cast<std::size_t>(i) % samples.size()]);
+    for (int step = 0; step < 8; ++step)
+      if (const auto next = builder.act(document)) amp::pencil(document, library(), *next);
+    designs.push_back(amp::pencilled(document, library()));
+  }
+  int answered = 0;
+  for (std::size_t d = 0; d < designs.size(); ++d) {
+    SCOPED_TRACE("design " + std::to_string(d) + " " + designs[d].name);
+    const auto idle = predictIdle(designs[d], library());
+    if (!idle) continue;
+    const auto& probes = idle->circuit->probes;
+    const bool whole = idle->circuit->probe("jack") > 0 && idle->circuit->probe("speaker") > 0;
+    if (probes.empty()) continue;
+    const std::string from = whole ? "jack" : probes.front().name, to = whole ? "speaker" : probes.back().name;
+    const auto worded = [](const auto& answer) {
+      EXPECT_TRUE(answer || !answer.error().message.empty());
+      return bool(answer);
+    };
+    if (const auto readouts = predictReadouts(*idle, library(), {from, to}); worded(readouts)) {
+      for (const auto& readout : readouts->all)
+        EXPECT_TRUE(std::isfinite(readout.value)) << static_cast<int>(readout.kind) << readout.name;
+    }
+    if (const auto ranking = predictRanking(*idle, library(), {from, to, 1000, 3000}); worded(ranking)) {
+      ++answered;
+      for (const auto& step : ranking->steps)
+        EXPECT_TRUE(std::isfinite(step.there) && std::isfinite(step.elsewhere)) << step.part;
+      if (ranking->steps.size() > 1) {
+        FitQuestion question;
+        question.from = from;
+        question.to = to;
+        question.target = {{100, 0}, {1000, 0}};
+        for (const auto& step : ranking->steps)
+          if (question.parts.size() < 2 && !std::count(question.parts.begin(), question.parts.end(), step.part) &&
+              idle->circuit->part(step.part)->resolved.part->kind != amp::PartKind::inductor)
+            question.parts.push_back(step.part);
+        if (const auto fit = predictFit(*idle, library(), question); worded(fit)) {
+          for (const auto& set : fit->sets)
+            EXPECT_LT(set.distance, fit->distance);
+        }
+      }
+    }
+    std::set<std::string> knobs;
+    for (const auto& part : idle->circuit->parts)
+      if (amp::isControl(part.resolved.part->kind) && !part.devices.empty()) knobs.insert(part.resolved.knob);
+    if (!knobs.empty()) {
+      const auto travel = predictTravel(
+          *idle, library(), {*std::next(knobs.begin(), static_cast<std::ptrdiff_t>(d % knobs.size())), from, to});
+      EXPECT_TRUE(!worded(travel) || std::isfinite(travel->whole));
+    }
+    const auto tolerance = predictTolerance(*idle, library(), {from, to, {}, 4});
+    EXPECT_TRUE(!worded(tolerance) || std::isfinite(tolerance->voice.middle));
+    const auto hiss = predictHiss(*idle, library(), {d % 5 == 0});
+    EXPECT_TRUE(!worded(hiss) || hiss->weighted > 0);
+  }
+  EXPECT_GT(answered, trials(60) / 3);
+}
+
+// --- as heard, and side by side ---
+
+TEST(Hearing, ThirdOctavesFlattenAWiggleAndKeepALine) {
+  Response flat;
+  flat.hertz = circuit::logSpaced(10, 1e5, 400);
+  Response rippled = flat;
+  for (const double f : flat.hertz) {
+    flat.decibels.push_back(7);
+    rippled.decibels.push_back(7 + 6 * std::sin(60 * std::log(f))); // some seven wiggles an octave
+  }
+  const auto smooth = thirdOctaves(flat), calm = thirdOctaves(rippled);
+  for (std::size_t f = 40; f < 360; ++f) {
+    EXPECT_NEAR(smooth.decibels[f], 7, 1e-9);
+    EXPECT_NEAR(calm.decibels[f], 7 + 2.0, 1.6); // the power of the mean lies over the mean of the decibels
+  }
+  const auto weighted = weightedA(flat);
+  EXPECT_NEAR(decibelsAt(weighted, 1000), 7, 0.01);
+  EXPECT_NEAR(decibelsAt(weighted, 100), 7 - 19.1, 0.1);
+}
+
+TEST(Hearing, PartialsAreMultiplesAgainstTheNote) {
+  Response tilted; // 6 dB an octave up
+  tilted.hertz = circuit::logSpaced(10, 1e5, 400);
+  for (const double f : tilted.hertz)
+    tilted.decibels.push_back(20 * std::log10(f));
+  const auto partials = partialsOf(tilted, 82.407);
+  ASSERT_EQ(partials.size(), 16U);
+  for (const auto& partial : partials)
+    EXPECT_NEAR(partial.decibels, 20 * std::log10(partial.number), 1e-6);
+  EXPECT_EQ(partialsOf(tilted, 40000).size(), 2U); // the sweep ends
+  EXPECT_TRUE(partialsOf(tilted, 5).empty() || std::isnan(partialsOf(tilted, 5).front().decibels));
+}
+
+TEST(Alignment, SectionsStandBesideWhatDoesTheSame) {
+  const auto slipway = testing_support::sample("slipway-18").ink, loft = testing_support::sample("net-loft-5").ink;
+  for (const auto& pair : amp::align(slipway, slipway, library())) {
+    EXPECT_EQ(pair.first, pair.second);
+    EXPECT_TRUE(pair.parts.empty());
+  }
+  auto other = amp::withChanges(slipway, library(), {{"C4", "value", 330e-12, 470e-12}, {"C7", "fitted", false, true}});
+  other.line.erase(other.line.begin() + 2); // the stack
+  int missing = 0, differing = 0;
+  for (const auto& pair : amp::align(slipway, other, library())) {
+    if (!pair.second) {
+      EXPECT_EQ(pair.first->id, "stack");
+      ++missing;
+    } else {
+      ASSERT_TRUE(pair.first);
+      EXPECT_EQ(pair.first->id, pair.second->id);
+      differing += static_cast<int>(pair.parts.size());
+    }
+  }
+  EXPECT_EQ(missing, 1);
+  EXPECT_EQ(differing, 1); // C7; C4 went with its stack
+  // Of two amplifiers: every section of either once, in order.
+  std::size_t ours = 0, theirs = 0;
+  for (const auto& pair : amp::align(slipway, loft, library())) {
+    ours += pair.first != nullptr;
+    theirs += pair.second != nullptr;
+    EXPECT_TRUE(pair.first || pair.second);
+  }
+  EXPECT_EQ(ours, slipway.sections().size());
+  EXPECT_EQ(theirs, loft.sections().size());
+}
+
+// --- target files ---
+
+TEST(TargetFile, JsonAndCsvAreReadAndMistakesArePlaced) {
+  const auto json = files::parseTarget(
+      R"({"format": "vinegar-target", "target": [[100, -3], ["1k", 0]], "parts": ["C4"], "series": "e24", "level": true,
+          "atHand": {"C4": ["470p", 1e-9]}})",
+      "t.json");
+  ASSERT_TRUE(json) << json.error().line();
+  EXPECT_EQ(json->target, (std::vector<TargetPoint>{{100, -3}, {1000, 0}}));
+  EXPECT_EQ(json->series, units::Series::e24);
+  EXPECT_TRUE(json->level);
+  EXPECT_EQ(json->atHand.at("C4"), (std::vector<double>{470e-12, 1e-9}));
+  for (const char* csv : {"Hz,dB\n100,-3\n1000,0\n", "100 -3\n1000 0", "* made up\n100\t-3\t12\n1000\t0\t8\n",
+                          "\xef\xbb\xbf"
+                          "100;-3\r\n1000;0\r\n"}) {
+    const auto read = files::parseTarget(csv, "t.csv");
+    ASSERT_TRUE(read) << csv << read.error().line();
+    EXPECT_EQ(read->target, json->target) << csv;
+  }
+  for (const auto& [text, place] : {std::pair{R"({"format": "vinegar-design"})", "bad"},
+                                    {R"({"format": "vinegar-target", "target": [[1]]})", "bad/target/0"},
+                                    {R"({"format": "vinegar-target", "target": [], "series": "e7"})", "bad/series"},
+                                    {"{", "bad"},
+                                    {"", "bad"},
+                                    {"words only", "bad"},
+                                    {"100,1\n200,nonsense\n", "bad:2"}}) {
+    const auto read = files::parseTarget(text, "bad");
+    ASSERT_FALSE(read) << text;
+    EXPECT_TRUE(read.error().place.starts_with(place)) << text << " at " << read.error().place;
+  }
 }
 
 } // namespace

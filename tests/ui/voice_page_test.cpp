@@ -259,5 +259,67 @@ TEST_F(VoiceFixture, ATargetFileIsReadAndAFaultyOneIsTold) {
   EXPECT_EQ(picture().dots.size(), 3U); // what was there stays
 }
 
+TEST_F(VoiceFixture, AnEarlierRevisionAndAnotherAmplifierStandBeside) {
+  open();
+  pencil("C4", 470e-12);
+  settle();
+  view("Compare");
+  ASSERT_EQ(picture().curves.size(), 3U);
+  EXPECT_EQ(picture().curves[2].pane, 1);
+  EXPECT_NEAR(picture().curves[2].y[100], picture().curves[0].y[100] - picture().curves[1].y[100], 1e-9);
+  auto* sheet = child<FigureSheet>("differences");
+  const auto has = [&](const QString& here) {
+    for (int r = 0; r < sheet->rowCount(); ++r)
+      if (sheet->text(r, 1).contains(here)) return true;
+    return false;
+  };
+  EXPECT_TRUE(has(QStringLiteral("C4 470p")));
+  auto* compare = views()->findChild<QWidget*>(QStringLiteral("compareView"));
+  const auto path = QString::fromStdString(testing_support::samplePath("net-loft-5").string());
+  ASSERT_TRUE(QMetaObject::invokeMethod(compare, "open", Qt::DirectConnection, Q_ARG(QString, path)));
+  settle();
+  EXPECT_EQ(picture().curves[1].name, QStringLiteral("Net Loft 5"));
+  QTest::mouseClick(child<QCheckBox>("levelled"), Qt::LeftButton, {}, QPoint(8, 8));
+  EXPECT_NEAR(CurvePlot::valueAt(picture().curves[2], 1000, true), 0, 0.02);
+  ASSERT_TRUE(
+      QMetaObject::invokeMethod(compare, "open", Qt::DirectConnection, Q_ARG(QString, QStringLiteral("/none"))));
+  EXPECT_FALSE(said_.isEmpty());
+  EXPECT_EQ(picture().curves[1].name, QStringLiteral("Net Loft 5")); // what was there stays
+}
+
+TEST_F(VoiceFixture, TheCurveIsTakenAsTheEarDoesAndANotesPartialsAreMarked) {
+  open();
+  const double plain = CurvePlot::valueAt(picture().curves[0], 100, true);
+  const auto pick = [&](const char* name, int index) {
+    auto* box = child<QComboBox>(name);
+    box->setCurrentIndex(index);
+    Q_EMIT box->activated(index);
+  };
+  pick("heard", 2);
+  EXPECT_NEAR(CurvePlot::valueAt(picture().curves[0], 100, true), plain - 19.1, 0.2);
+  pick("heard", 0);
+  pick("note", 1);
+  ASSERT_EQ(picture().dots.size(), 16U);
+  EXPECT_NEAR(picture().dots[3].x, 4 * 82.407, 0.01);
+  EXPECT_NEAR(picture().dots[3].y, CurvePlot::valueAt(picture().curves[0], 4 * 82.407, true), 1e-6);
+}
+
+/// What is set at the bench is not among what is played; it is where the supply is.
+TEST_F(VoiceFixture, OnlyWhatIsPlayedHasAKnobHere) {
+  open("chandlery-22");
+  const auto knobs = [&] {
+    QStringList names;
+    for (const auto* widget : page_->findChildren<QWidget*>())
+      if (widget->objectName().startsWith(QStringLiteral("knob "))) names << widget->objectName().mid(5);
+    return names;
+  };
+  EXPECT_TRUE(knobs().contains(QStringLiteral("Treble")));
+  EXPECT_FALSE(knobs().contains(QStringLiteral("Bias")));
+  openPage(QStringLiteral("Supply"));
+  settle();
+  EXPECT_TRUE(knobs().contains(QStringLiteral("Bias")));
+  EXPECT_FALSE(knobs().contains(QStringLiteral("Treble")));
+}
+
 } // namespace
 } // namespace vinegar::app

@@ -44,10 +44,13 @@ PageFrame::PageFrame(const QString& title, const QString& question, QWidget* par
   cancel_->hide();
   head->addWidget(cancel_);
   tools_ = new QWidget;
-  auto* tools = new QHBoxLayout(tools_);
-  tools->setContentsMargins(0, 0, 0, 0);
-  tools->setSpacing(4);
-  head_ = tools;
+  both_ = new QBoxLayout(QBoxLayout::LeftToRight, tools_);
+  both_->setContentsMargins(0, 0, 0, 0);
+  both_->setSpacing(4);
+  head_ = new QHBoxLayout;
+  viewRow_ = new QHBoxLayout;
+  both_->addLayout(head_);
+  both_->addLayout(viewRow_);
   head->addWidget(tools_);
   views_ = new QButtonGroup(this);
   connect(views_, &QButtonGroup::idClicked, this, &PageFrame::viewChosen);
@@ -81,9 +84,15 @@ bool PageFrame::event(QEvent* event) {
 
 void PageFrame::placeTools() {
   const auto margins = column_->contentsMargins();
-  int beside = name_->sizeHint().width() + tools_->sizeHint().width() + 3 * title_->spacing();
+  int beside =
+      name_->sizeHint().width() + head_->sizeHint().width() + viewRow_->sizeHint().width() + 4 * title_->spacing();
   if (!export_->isHidden()) beside += export_->sizeHint().width() + title_->spacing();
-  const bool ownRow = beside > width() - margins.left() - margins.right();
+  const int room = width() - margins.left() - margins.right();
+  const bool ownRow = beside > room;
+  // In a narrow window they do not fit beside each other either.
+  const bool under = head_->sizeHint().width() + both_->spacing() + viewRow_->sizeHint().width() > room;
+  if (under != (both_->direction() == QBoxLayout::TopToBottom))
+    both_->setDirection(under ? QBoxLayout::TopToBottom : QBoxLayout::LeftToRight);
   if (ownRow == ownRow_) return;
   ownRow_ = ownRow;
   if (ownRow) {
@@ -102,7 +111,7 @@ void PageFrame::addView(const QString& id, const QString& title) {
   button->setStyleSheet(QStringLiteral("padding-left: 9px; padding-right: 9px;"));
   views_->addButton(button, static_cast<int>(viewIds_.size()));
   viewIds_ << id;
-  head_->addWidget(button);
+  viewRow_->addWidget(button);
 }
 
 void PageFrame::setView(int view) {

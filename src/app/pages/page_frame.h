@@ -51,7 +51,7 @@ private:
   /// Views and tools in a row of their own where they do not fit beside the title.
   void placeTools();
 
-  QBoxLayout *column_, *title_, *head_, *row_;
+  QBoxLayout *column_, *title_, *both_, *head_, *viewRow_, *row_; ///< both: tools and views
   QWidget* name_;
   bool ownRow_ = false;
   QButtonGroup* views_;

@@ -78,7 +78,7 @@ void KnobGrid::refresh() {
   std::vector<amp::ResolvedPart> controls;
   for (const auto& part : session_.pencilledParts())
     if (amp::isControl(part.part->kind) && part.knob == part.name && part.fitted() &&
-        amp::isPlayed(part, session_.pencilled()) == (which_ == Which::played))
+        amp::isPlayed(part, session_.library()) == (which_ == Which::played))
       controls.push_back(part);
   build(controls);
   if (which_ == Which::ofSupply) setVisible(!controls.empty());

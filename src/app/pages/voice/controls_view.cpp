@@ -69,7 +69,7 @@ void ControlsView::fillControls() {
     const auto& own = part.resolved;
     if (!amp::isControl(own.part->kind) || part.devices.empty()) continue;
     const auto name = QString::fromStdString(own.knob);
-    if (!names.contains(name) && amp::isPlayed(own, *idle->circuit->design)) names << name;
+    if (!names.contains(name) && amp::isPlayed(own, page().context().asker.library())) names << name;
   }
   for (int i = 0; i < control_->count(); ++i)
     present << control_->itemText(i);

@@ -1,10 +1,13 @@
 #include "pages/voice/curve_view.h"
 
+#include "pages/voice/readout_words.h"
 #include "plots/response_picture.h"
+#include "predict/hearing.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
 
 #include <QCheckBox>
+#include <QComboBox>
 #include <QHBoxLayout>
 #include <QPushButton>
 #include <QSignalBlocker>
@@ -19,37 +22,8 @@ using units::Unit;
 namespace {
 
 constexpr int sideWidth = 370, leastPlot = 300;
-
-QString wordsOf(const Readout& readout, const amp::Design& design, const amp::Library& library) {
-  const auto name = QString::fromStdString(readout.name);
-  switch (readout.kind) {
-  case Kind::bassCorner:
-    return tr("Bass corner");
-  case Kind::dip:
-    return tr("Dip");
-  case Kind::dipDepth:
-    return tr("Its depth");
-  case Kind::peak:
-    return tr("Treble peak");
-  case Kind::trebleCorner:
-    return tr("Treble corner");
-  case Kind::level:
-    return tr("Level at %1").arg(name);
-  case Kind::tilt:
-    return tr("%1 to voice").arg(sentence(name));
-  case Kind::loss: {
-    const auto* use = design.section(readout.name);
-    return tr("Loss in %1").arg(use ? QString::fromStdString(amp::describeSection(*use, library)) : name);
-  }
-  }
-  return name;
-}
-
-QString valueOf(const Readout& readout) {
-  if (readout.isFrequency()) return readingOf(readout.value, Unit::hertz);
-  if (readout.kind == Kind::tilt) return signedDecibels(readout.value);
-  return QString::number(readout.value, 'f', 1);
-}
+constexpr std::pair<const char*, double> openStrings[] = {{"E2", 82.407},  {"A2", 110},     {"D3", 146.832},
+                                                          {"G3", 195.998}, {"B3", 246.942}, {"E4", 329.628}};
 
 QString tipOf(const Readout& readout) {
   QStringList lines;
@@ -94,6 +68,22 @@ CurveView::CurveView(Page& page, SpanChoice& span)
   connect(fit, &QPushButton::clicked, plot_, &CurvePlot::fit);
   tools->addWidget(fit);
   side->addLayout(tools);
+  auto* ears = new QHBoxLayout;
+  ears->setSpacing(6);
+  const auto choice = [&](const char* name, const QString& about, const QStringList& words) {
+    auto* combo = new QComboBox;
+    combo->setObjectName(QLatin1String(name));
+    combo->setAccessibleName(about);
+    combo->addItems(words);
+    ears->addWidget(combo, 1);
+    connect(combo, &QComboBox::activated, this, &CurveView::draw);
+    return combo;
+  };
+  heard_ = choice("heard", tr("How the curve is taken"), {tr("as it is"), tr("in third octaves"), tr("weighted A")});
+  note_ = choice("note", tr("A note whose partials are marked"), {tr("no note")});
+  for (const auto& [name, hertz] : openStrings)
+    note_->addItem(tr("partials of %1").arg(QLatin1String(name)), hertz);
+  side->addLayout(ears);
   sheet_ = new FigureSheet;
   sheet_->setObjectName(QStringLiteral("readouts"));
   sheet_->setAccessibleName(tr("Readings of the curve"));
@@ -163,10 +153,24 @@ void CurveView::addMarks(CurvePlot::Picture& picture) const {
     }
 }
 
+void CurveView::addPartials(CurvePlot::Picture& picture, const predict::Response* response) const {
+  if (!response || note_->currentIndex() <= 0) return;
+  const auto look = answers_.pencil() ? CurvePlot::Look::pencil : CurvePlot::Look::ink;
+  for (const auto& partial : predict::partialsOf(*response, note_->currentData().toDouble()))
+    picture.dots.push_back({partial.hertz, predict::decibelsAt(*response, partial.hertz),
+                            partial.number > 8 ? QString() : signedDecibels(partial.decibels), look, false,
+                            partial.number % 2 == 0, false});
+}
+
 void CurveView::draw() {
   if (answers_.empty()) return;
-  auto picture =
-      responsePicture(answers_, {asked_, phase_->isChecked(), notes_->isChecked(), difference_->isChecked()});
+  auto taken = answers_;
+  const int heard = heard_->currentIndex();
+  for (auto& answer : taken.sides)
+    if (heard > 0 && answer.value)
+      answer.value = std::make_shared<const predict::Response>(heard == 1 ? predict::thirdOctaves(**answer.value)
+                                                                          : predict::weightedA(**answer.value));
+  auto picture = responsePicture(taken, {asked_, phase_->isChecked(), notes_->isChecked(), difference_->isChecked()});
   const Problem* problem = nullptr;
   QString whose;
   for (const auto& answer : answers_.sides)
@@ -179,7 +183,8 @@ void CurveView::draw() {
     if (problem) sayProblem(*problem);
     return;
   }
-  addMarks(picture);
+  if (heard == 0 && note_->currentIndex() == 0) addMarks(picture);
+  addPartials(picture, taken.nowValue());
   state().showContent();
   plot_->show(std::move(picture));
   if (problem) page().context().notify(tr("%1: %2").arg(whose, QString::fromStdString(problem->line())), true);
@@ -198,12 +203,12 @@ void CurveView::fillSheet() {
   std::vector<FigureSheet::Row> rows;
   for (const auto& readout : shown->all) {
     FigureSheet::Row row;
-    row.cells.push_back({wordsOf(readout, *now()->circuit->design, library), {}, false, false, true});
+    row.cells.push_back({readoutWords(readout, *now()->circuit->design, library), {}, false, false, true});
     if (both) {
       const auto* before = ink->of(readout.kind, readout.name);
-      row.cells.push_back({before ? valueOf(*before) : noReading()});
+      row.cells.push_back({before ? readoutValue(*before) : noReading()});
     }
-    row.cells.push_back({valueOf(readout), {}, false, both});
+    row.cells.push_back({readoutValue(readout), {}, false, both});
     std::array<std::string, 2> makers;
     QStringList names;
     for (std::size_t m = 0; m < std::min<std::size_t>(2, readout.makers.size()); ++m) {

@@ -27,6 +27,7 @@ protected:
 private:
   void draw();
   void fillSheet();
+  void addPartials(CurvePlot::Picture& picture, const predict::Response* response) const;
   void addMarks(CurvePlot::Picture& picture) const;
 
   Asking<predict::ResponseQuestion, predict::Response> response_;
@@ -36,6 +37,7 @@ private:
   QString asked_; ///< the span, as the axis calls it
   QWidget* side_; ///< tools and readings, right of the plot
   QCheckBox *phase_, *difference_, *notes_;
+  QComboBox *heard_, *note_;
   CurvePlot* plot_;
   FigureSheet* sheet_;
   std::vector<std::array<std::string, 2>> makers_; ///< of the sheet's rows

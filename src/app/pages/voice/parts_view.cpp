@@ -34,7 +34,6 @@ PartsView::PartsView(Page& page, SpanChoice& span)
   sheet_ = new FigureSheet;
   sheet_->setObjectName(QStringLiteral("ranking"));
   sheet_->setAccessibleName(tr("What one step of each part does"));
-  sheet_->setStretched({5});
   row->addWidget(plot_, 5);
   row->addWidget(sheet_, 7);
   column->addLayout(row, 1);

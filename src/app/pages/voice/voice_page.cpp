@@ -1,6 +1,7 @@
 #include "pages/voice/voice_page.h"
 
 #include "pages/voice/builds_view.h"
+#include "pages/voice/compare_view.h"
 #include "pages/voice/controls_view.h"
 #include "pages/voice/curve_view.h"
 #include "pages/voice/hiss_view.h"
@@ -24,6 +25,7 @@ VoicePage::VoicePage(const PageContext& context, const PageFacts& facts)
   addView("Parts", tr("Parts"), new PartsView(*this, *span_));
   addView("Controls", tr("Controls"), new ControlsView(*this, *span_));
   addView("Target", tr("Target"), new TargetView(*this, *span_));
+  addView("Compare", tr("Compare"), new CompareView(*this, *span_));
   addView("Builds", tr("Builds"), new BuildsView(*this, *span_));
   addView("Hiss", tr("Hiss"), new HissView(*this, *span_));
   startViews();

@@ -1,0 +1,43 @@
+#include "pages/voice/readout_words.h"
+
+#include "theme/text.h"
+#include "widgets/readings.h"
+
+namespace vinegar::app {
+
+using predict::Readout;
+using Kind = Readout::Kind;
+using units::Unit;
+
+QString readoutWords(const Readout& readout, const amp::Design& design, const amp::Library& library) {
+  const auto name = QString::fromStdString(readout.name);
+  switch (readout.kind) {
+  case Kind::bassCorner:
+    return tr("Bass corner");
+  case Kind::dip:
+    return tr("Dip");
+  case Kind::dipDepth:
+    return tr("Its depth");
+  case Kind::peak:
+    return tr("Treble peak");
+  case Kind::trebleCorner:
+    return tr("Treble corner");
+  case Kind::level:
+    return tr("Level at %1").arg(name);
+  case Kind::tilt:
+    return tr("%1 to voice").arg(sentence(name));
+  case Kind::loss: {
+    const auto* use = design.section(readout.name);
+    return tr("Loss in %1").arg(use ? QString::fromStdString(amp::describeSection(*use, library)) : name);
+  }
+  }
+  return name;
+}
+
+QString readoutValue(const Readout& readout) {
+  if (readout.isFrequency()) return readingOf(readout.value, Unit::hertz);
+  if (readout.kind == Kind::tilt) return signedDecibels(readout.value);
+  return QString::number(readout.value, 'f', 1);
+}
+
+} // namespace vinegar::app

@@ -1,0 +1,16 @@
+// How a reading of a curve is named and written on screen.
+#pragma once
+
+#include "amp/change.h"
+#include "predict/readouts.h"
+
+#include <QString>
+
+namespace vinegar::app {
+
+/// "Treble peak", "Level at E2", "Loss in volume control".
+QString readoutWords(const predict::Readout& readout, const amp::Design& design, const amp::Library& library);
+/// "4.96 kHz", "72.1", "+3.0".
+QString readoutValue(const predict::Readout& readout);
+
+} // namespace vinegar::app

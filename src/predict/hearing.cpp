@@ -1,0 +1,47 @@
+#include "predict/hearing.h"
+
+#include "predict/hiss.h"
+#include "units/value.h"
+
+#include <cmath>
+
+namespace vinegar::predict {
+
+Response thirdOctaves(const Response& response) {
+  constexpr int inside = 12; // frequencies that a third is read at
+  Response smooth = response;
+  for (std::size_t f = 0; f < response.hertz.size(); ++f) {
+    double power = 0;
+    int count = 0;
+    for (int i = 0; i <= inside; ++i) {
+      const double octaves = (static_cast<double>(i) / inside - 0.5) / 3;
+      const double decibels = decibelsAt(response, response.hertz[f] * std::exp2(octaves));
+      if (!std::isfinite(decibels)) continue;
+      power += std::pow(10.0, decibels / 10);
+      ++count;
+    }
+    smooth.decibels[f] = 10 * std::log10(power / count);
+  }
+  return smooth;
+}
+
+Response weightedA(const Response& response) {
+  Response weighted = response;
+  for (std::size_t f = 0; f < response.hertz.size(); ++f)
+    weighted.decibels[f] += units::decibels(weightA(response.hertz[f]));
+  return weighted;
+}
+
+std::vector<Partial> partialsOf(const Response& response, double noteHertz) {
+  constexpr int most = 16;
+  std::vector<Partial> partials;
+  const double first = decibelsAt(response, noteHertz);
+  for (int n = 1; n <= most; ++n) {
+    const double decibels = decibelsAt(response, n * noteHertz);
+    if (!std::isfinite(decibels)) break;
+    partials.push_back({n, n * noteHertz, decibels - first});
+  }
+  return partials;
+}
+
+} // namespace vinegar::predict

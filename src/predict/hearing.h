@@ -1,0 +1,23 @@
+// A response as the ear takes it, and the partials of a note in it.
+#pragma once
+
+#include "predict/prediction.h"
+
+namespace vinegar::predict {
+
+/// The power within a third of an octave about each frequency, in dB: what narrow wiggles add up to. At the ends of the
+/// sweep, of what there is.
+Response thirdOctaves(const Response& response);
+/// Weighted by curve A of IEC 61672-1: what of it is heard, quietly played.
+Response weightedA(const Response& response);
+
+struct Partial {
+  int number = 1;
+  double hertz = 0;
+  double decibels = 0; ///< of the response there, over the response at the note itself
+};
+/// The note's own frequency and its multiples, up to sixteen, as far as the sweep goes. The string's own spectrum is
+/// not in it: the same for every amplifier.
+std::vector<Partial> partialsOf(const Response& response, double noteHertz);
+
+} // namespace vinegar::predict
