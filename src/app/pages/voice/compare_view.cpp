@@ -41,6 +41,9 @@ CompareView::CompareView(Page& page, SpanChoice& span)
   levelled_ = new QCheckBox(tr("Alike at 1 kHz"));
   levelled_->setObjectName(QStringLiteral("levelled"));
   fields->addWidget(levelled_);
+  difference_ = new QCheckBox(tr("Difference"));
+  difference_->setObjectName(QStringLiteral("differenceAlone"));
+  fields->addWidget(difference_);
   fields->addStretch(1);
   column->addLayout(fields);
   answer_ = answerLabel("compareAnswer");
@@ -71,6 +74,7 @@ CompareView::CompareView(Page& page, SpanChoice& span)
     put();
   });
   connect(levelled_, &QCheckBox::toggled, this, &CompareView::draw);
+  connect(difference_, &QCheckBox::toggled, this, &CompareView::draw);
   connect(open, &QPushButton::clicked, this, [this] {
     const auto path = QFileDialog::getOpenFileName(this, tr("Another design"), {}, tr("Designs (*.vinegar)"));
     if (!path.isEmpty()) this->open(path);
@@ -164,13 +168,15 @@ void CompareView::draw() {
   state().showContent();
   using Look = CurvePlot::Look;
   auto picture = voicePicture(tr("Comparison, %1").arg(span().words()), tr("dB, %1").arg(span().words()));
-  picture.panes.push_back({tr("dB over it"), tr("dB"), CurvePlot::Pane::Scale::fromZero});
+  if (difference_->isChecked()) {
+    picture.title = tr("Difference, %1").arg(span().words());
+    picture.panes = {{tr("dB over %1").arg(otherName_), tr("dB"), CurvePlot::Pane::Scale::fromZero}};
+  }
   const double lift = levelled_->isChecked() ? predict::decibelsAt(*now, 1000) - predict::decibelsAt(*other, 1000) : 0;
   const bool pencil = answers_.sides[0].side.look == Side::Look::active;
   CurvePlot::Curve here{pencil ? tr("pencil") : tr("ink"), now->hertz, now->decibels,
                         pencil ? Look::pencil : Look::ink};
   CurvePlot::Curve there{otherName_, other->hertz, other->decibels, Look::another}, over = here;
-  over.pane = 1;
   double squares = 0;
   int heard = 0;
   for (std::size_t f = 0; f < now->hertz.size(); ++f) {
@@ -180,7 +186,10 @@ void CompareView::draw() {
     squares += over.y[f] * over.y[f];
     ++heard;
   }
-  picture.curves = {std::move(here), std::move(there), std::move(over)};
+  if (difference_->isChecked())
+    picture.curves = {std::move(over)};
+  else
+    picture.curves = {std::move(here), std::move(there)};
   plot_->show(std::move(picture));
   answer_->setText(tr("%1 dB rms from %2 between 40 Hz and 10 kHz%3")
                        .arg(std::sqrt(squares / std::max(heard, 1)), 0, 'f', 1)

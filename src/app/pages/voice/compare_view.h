@@ -38,7 +38,7 @@ private:
   QString otherName_, opened_; ///< opened: the name of a design from a file, for the list
   std::shared_ptr<const amp::Design> openedDesign_;
   QComboBox* others_;
-  QCheckBox* levelled_;
+  QCheckBox *levelled_, *difference_;
   QLabel* answer_;
   CurvePlot* plot_;
   FigureSheet* sheet_;

@@ -41,7 +41,7 @@ ControlsView::ControlsView(Page& page, SpanChoice& span)
   sheet_ = new FigureSheet;
   sheet_->setObjectName(QStringLiteral("tapers"));
   sheet_->setAccessibleName(tr("How much happens in each third of the travel"));
-  sheet_->setFixedWidth(415);
+  sheet_->setFixedWidth(432);
   row->addWidget(plot_, 1);
   row->addWidget(sheet_);
   column->addLayout(row, 1);
@@ -127,7 +127,8 @@ void ControlsView::draw() {
   }
   state().showContent();
   using Look = CurvePlot::Look;
-  auto picture = voicePicture(tr("Control, %1").arg(span().words()), tr("dB, %1").arg(span().words()));
+  auto picture = voicePicture((reach_->isChecked() ? tr("Reach, %1") : tr("Control, %1")).arg(span().words()),
+                              tr("dB, %1").arg(span().words()));
   const bool pencil = travels_.pencil();
   const auto thick = pencil ? Look::pencil : Look::ink, thin = pencil ? Look::pencilThin : Look::inkThin;
   for (std::size_t c = 0; c < travel->curves.size(); ++c) {

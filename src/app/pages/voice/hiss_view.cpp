@@ -29,8 +29,10 @@ HissView::HissView(Page& page, SpanChoice& span)
   answer_ = answerLabel("hissAnswer");
   answer_->setWordWrap(true);
   column->addWidget(answer_);
-  column->addWidget(quietLabel(tr("20 Hz to 20 kHz, knobs as they stand; as heard: weighted by curve A. Crackle, "
-                                  "microphony and hum are not in it.")));
+  auto* about = quietLabel(tr("20 Hz to 20 kHz, knobs as they stand; as heard: weighted by curve A. Crackle, "
+                              "microphony and hum are not in it."));
+  about->setWordWrap(true);
+  column->addWidget(about);
   auto* row = new QHBoxLayout;
   row->setSpacing(12);
   const auto sheet = [&](const char* name, const QString& about, int stretch) {
