@@ -4,6 +4,7 @@
 #include "units/value.h"
 
 #include <cmath>
+#include <numbers>
 
 namespace vinegar::predict {
 
@@ -30,6 +31,18 @@ Response weightedA(const Response& response) {
   for (std::size_t f = 0; f < response.hertz.size(); ++f)
     weighted.decibels[f] += units::decibels(weightA(response.hertz[f]));
   return weighted;
+}
+
+Response soundOf(const Response& motion, bool openBack) {
+  constexpr double even = 400, roundMetres = 0.4, metresASecond = 343;
+  const double corner = metresASecond / (2 * std::numbers::pi * roundMetres);
+  Response sound = motion;
+  for (std::size_t f = 0; f < motion.hertz.size(); ++f) {
+    const double hertz = motion.hertz[f];
+    sound.decibels[f] += units::decibels(hertz / even);
+    if (openBack) sound.decibels[f] += units::decibels(hertz / std::hypot(hertz, corner));
+  }
+  return sound;
 }
 
 std::vector<Partial> partialsOf(const Response& response, double noteHertz) {

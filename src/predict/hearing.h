@@ -11,6 +11,12 @@ Response thirdOctaves(const Response& response);
 /// Weighted by curve A of IEC 61672-1: what of it is heard, quietly played.
 Response weightedA(const Response& response);
 
+/// Sound pressure before a loudspeaker from the volts across its motion, which are the cone's speed: pressure follows
+/// its acceleration as long as the cone moves as one piston, so it is an estimate, and none above a kilohertz or two
+/// (L. L. Beranek, Acoustics, 1954). Even with the volts at 400 Hz. `openBack`: what comes round from behind, half a
+/// wave late on a way of 0.4 m, takes the lowest notes.
+Response soundOf(const Response& motion, bool openBack);
+
 struct Partial {
   int number = 1;
   double hertz = 0;

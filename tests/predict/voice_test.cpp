@@ -4,6 +4,7 @@
 #include "amp/build.h"
 #include "amp/change.h"
 #include "circuit/ported.h"
+#include "files/likenesses.h"
 #include "files/target_file.h"
 #include "predict/explain.h"
 #include "predict/fit.h"
@@ -15,6 +16,7 @@
 #include "predict/steps.h"
 #include "predict/tolerance.h"
 #include "predict/travel.h"
+#include "predict/variants.h"
 #include "support/bench_design.h"
 #include "support/paths.h"
 #include "support/random_builder.h"
@@ -828,6 +830,61 @@ TEST(Hearing, PartialsAreMultiplesAgainstTheNote) {
     EXPECT_NEAR(partial.decibels, 20 * std::log10(partial.number), 1e-6);
   EXPECT_EQ(partialsOf(tilted, 40000).size(), 2U); // the sweep ends
   EXPECT_TRUE(partialsOf(tilted, 5).empty() || std::isnan(partialsOf(tilted, 5).front().decibels));
+}
+
+/// A cone driven far above its resonance is mass-controlled: even sound from even volts. Under it, 12 dB an octave less
+/// from a closed box, 18 from an open back.
+TEST(Hearing, ALoudspeakersSoundFollowsItsConesAcceleration) {
+  const auto idle = atRest(
+      benchDesign({use("end", "speaker-load", {{"LS", {{"voiceCoilInductance", 1e-9}, {"resonanceHertz", 80.0}}}})}));
+  const auto* speaker = idle.circuit->part("LS1");
+  ASSERT_TRUE(speaker);
+  const auto& cone = idle.circuit->netlist.nodeNames()[static_cast<std::size_t>(speaker->inner.back())];
+  const auto motion = predictResponse(idle, library(), {"speaker", cone, circuit::logSpaced(2, 20000, 400)});
+  ASSERT_TRUE(motion);
+  const auto closed = soundOf(*motion, false), open = soundOf(*motion, true);
+  EXPECT_NEAR(decibelsAt(closed, 1600), decibelsAt(closed, 800), 0.1);
+  EXPECT_NEAR(decibelsAt(closed, 10) - decibelsAt(closed, 5), 12.04, 0.3);
+  EXPECT_NEAR(decibelsAt(open, 10) - decibelsAt(open, 5), 18.06, 0.3);
+  EXPECT_NEAR(decibelsAt(closed, 400), decibelsAt(*motion, 400), 1e-6);
+}
+
+TEST(Variants, LikenessesAreTheAmplifierWithTheirValues) {
+  const auto likenesses = files::readLikenesses(testing_support::folder("data"));
+  ASSERT_TRUE(likenesses) << likenesses.error().line();
+  ASSERT_GT(likenesses->size(), 10U);
+  const auto idle = sampleAtRest("slipway-18");
+  VariantsQuestion question;
+  for (const auto& likeness : *likenesses) {
+    auto changes = files::changesTo(likeness, *idle.circuit->design, library());
+    EXPECT_FALSE(changes.empty()) << likeness.title; // all of them are within what a part can be
+    std::size_t fields = 0;
+    for (const auto& [role, settings] : likeness.roles)
+      fields += settings.size();
+    EXPECT_LE(changes.size(), fields) << likeness.title;
+    question.variants.push_back({likeness.title, std::move(changes)});
+  }
+  const auto variants = predictVariants(idle, library(), question);
+  ASSERT_TRUE(variants) << variants.error().line();
+  ASSERT_EQ(variants->rows.size(), likenesses->size());
+  for (const auto& row : variants->rows) {
+    ASSERT_FALSE(row.problem) << row.variant.title << row.problem->line();
+    const auto other = changed(idle, row.variant.changes);
+    EXPECT_NEAR(row.at5kHz, levels(other, {5000})[0] - levels(idle, {5000})[0], 1e-3) << row.variant.title;
+    EXPECT_TRUE(files::changesTo((*likenesses)[static_cast<std::size_t>(&row - variants->rows.data())],
+                                 *other.circuit->design, library())
+                    .empty())
+        << row.variant.title;
+  }
+  // A resistor on the bench does not bend the response: no hump at a speaker's resonance, behind a pentode pair's high
+  // output resistance.
+  const auto& resistor = variants->rows.back();
+  const auto at = [&](double hertz) {
+    return static_cast<std::size_t>(std::lower_bound(variants->hertz.begin(), variants->hertz.end(), hertz) -
+                                    variants->hertz.begin());
+  };
+  EXPECT_LT(resistor.decibels[at(85)] - resistor.decibels[at(170)],
+            variants->decibels[at(85)] - variants->decibels[at(170)] - 2);
 }
 
 TEST(Alignment, SectionsStandBesideWhatDoesTheSame) {

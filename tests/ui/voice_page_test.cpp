@@ -219,13 +219,13 @@ TEST_F(VoiceFixture, BuildsAndHissAreTold) {
 /// Without a jack, without a speaker, without controls: every view says so or answers, and nothing else is left over.
 TEST_F(VoiceFixture, EveryViewOfAHalfBuiltAmplifierSaysWhatIsMissing) {
   open();
-  for (const char* id : {"Curve", "Parts", "Controls", "Target", "Builds", "Hiss"})
+  for (const char* id : {"Curve", "Parts", "Controls", "Target", "Compare", "Builds", "Ends", "Hiss"})
     view(id);
   for (const char* name : {"8-preamplifier", "9-one-stage", "7-reverb-unit"}) {
     const auto path = testing_support::folder("data") + "/skeletons/" + name + ".vinegar";
     ASSERT_FALSE(session_.open(QString::fromStdString(path), true)) << name;
     settle();
-    for (const char* id : {"Curve", "Parts", "Controls", "Target", "Builds", "Hiss"}) {
+    for (const char* id : {"Curve", "Parts", "Controls", "Target", "Compare", "Builds", "Ends", "Hiss"}) {
       view(id);
       EXPECT_TRUE(said().isEmpty()) << name << " " << id << ": " << said().toStdString(); // the page itself answers
     }
@@ -310,6 +310,41 @@ TEST_F(VoiceFixture, TheCurveIsTakenAsTheEarDoesAndANotesPartialsAreMarked) {
   ASSERT_EQ(picture().dots.size(), 16U);
   EXPECT_NEAR(picture().dots[3].x, 4 * 82.407, 0.01);
   EXPECT_NEAR(picture().dots[3].y, CurvePlot::valueAt(picture().curves[0], 4 * 82.407, true), 1e-6);
+}
+
+TEST_F(VoiceFixture, AnotherSourceOrSpeakerIsLookedAtAndPencilled) {
+  open();
+  view("Ends");
+  auto* sheet = child<FigureSheet>("ends");
+  ASSERT_GT(sheet->rowCount(), 10);
+  clickCell(sheet, 3, 1);
+  ASSERT_EQ(picture().curves.size(), 2U);
+  EXPECT_TRUE(text("endsAnswer").startsWith(sheet->text(3, 1)));
+  const double change = sheet->text(3, 4).toDouble();
+  const auto before = predict::predictResponse(now(), library(), {"jack", "speaker", {5000}});
+  press(QStringLiteral("pencil ") + sheet->text(3, 1));
+  const auto after = predict::predictResponse(now(), library(), {"jack", "speaker", {5000}});
+  EXPECT_NEAR(after->decibels[0] - before->decibels[0], change, 0.06);
+  EXPECT_FALSE(session_.document().sheet().marks.empty());
+}
+
+TEST_F(VoiceFixture, WhatIsHeardOfTheSpeakerIsItsConesSound) {
+  open();
+  auto* box = child<QComboBox>("heard");
+  const double volts =
+      CurvePlot::valueAt(picture().curves[0], 30, true) - CurvePlot::valueAt(picture().curves[0], 400, true);
+  for (const int index : {3, 4, 0}) {
+    box->setCurrentIndex(index);
+    Q_EMIT box->activated(index);
+    settle();
+    const double sound =
+        CurvePlot::valueAt(picture().curves[0], 30, true) - CurvePlot::valueAt(picture().curves[0], 400, true);
+    if (index == 0) {
+      EXPECT_NEAR(sound, volts, 1e-6);
+    } else {
+      EXPECT_LT(sound, volts - 6); // a cone does not move air at 30 Hz as its terminals' volts would have it
+    }
+  }
 }
 
 /// What is set at the bench is not among what is played; it is where the supply is.

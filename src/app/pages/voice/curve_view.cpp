@@ -76,10 +76,16 @@ CurveView::CurveView(Page& page, SpanChoice& span)
     combo->setAccessibleName(about);
     combo->addItems(words);
     ears->addWidget(combo, 1);
-    connect(combo, &QComboBox::activated, this, &CurveView::draw);
+    connect(combo, &QComboBox::activated, this, [this] {
+      const auto before = askedTo_;
+      put();
+      if (askedTo_ == before) draw(); // else what is wanted is on its way
+    });
     return combo;
   };
-  heard_ = choice("heard", tr("How the curve is taken"), {tr("as it is"), tr("in third octaves"), tr("weighted A")});
+  heard_ = choice("heard", tr("How the curve is taken"),
+                  {tr("as it is"), tr("in third octaves"), tr("weighted A"), tr("before a closed box, estimated"),
+                   tr("before an open back, estimated")});
   note_ = choice("note", tr("A note whose partials are marked"), {tr("no note")});
   for (const auto& [name, hertz] : openStrings)
     note_->addItem(tr("partials of %1").arg(QLatin1String(name)), hertz);
@@ -122,8 +128,21 @@ CurveView::CurveView(Page& page, SpanChoice& span)
 
 void CurveView::put() {
   asked_ = span().words();
-  response_.ask(responseOver(span().from(), span().to()));
+  // What is heard of a loudspeaker is what its cone does, not what stands on its terminals.
+  const auto cone = heard_->currentIndex() >= 3 ? coneNode() : QString();
+  if (heard_->currentIndex() >= 3 && cone.isEmpty()) heard_->setCurrentIndex(0);
+  askedTo_ = cone.isEmpty() ? span().to() : cone;
+  response_.ask(responseOver(span().from(), askedTo_));
   readouts_.ask({from(), to()});
+}
+
+QString CurveView::coneNode() const {
+  const auto* idle = now();
+  if (!idle) return {};
+  for (const auto& part : idle->circuit->parts)
+    if (part.resolved.part->kind == amp::PartKind::speaker && part.inner.size() == 2 && part.nodes.back() == 0)
+      return QString::fromStdString(idle->circuit->netlist.nodeNames()[static_cast<std::size_t>(part.inner.back())]);
+  return {};
 }
 
 void CurveView::clear() {
@@ -166,10 +185,13 @@ void CurveView::draw() {
   if (answers_.empty()) return;
   auto taken = answers_;
   const int heard = heard_->currentIndex();
+  const auto taking = [heard](const predict::Response& response) {
+    return heard == 1   ? predict::thirdOctaves(response)
+           : heard == 2 ? predict::weightedA(response)
+                        : predict::soundOf(response, heard == 4);
+  };
   for (auto& answer : taken.sides)
-    if (heard > 0 && answer.value)
-      answer.value = std::make_shared<const predict::Response>(heard == 1 ? predict::thirdOctaves(**answer.value)
-                                                                          : predict::weightedA(**answer.value));
+    if (heard > 0 && answer.value) answer.value = std::make_shared<const predict::Response>(taking(**answer.value));
   auto picture = responsePicture(taken, {asked_, phase_->isChecked(), notes_->isChecked(), difference_->isChecked()});
   const Problem* problem = nullptr;
   QString whose;

@@ -26,6 +26,8 @@ protected:
 
 private:
   void draw();
+  /// Where the volts across the first loudspeaker's motion stand; empty without one.
+  [[nodiscard]] QString coneNode() const;
   void fillSheet();
   void addPartials(CurvePlot::Picture& picture, const predict::Response* response) const;
   void addMarks(CurvePlot::Picture& picture) const;
@@ -34,7 +36,7 @@ private:
   Asking<predict::ReadoutsQuestion, predict::Readouts> readouts_;
   Answers<predict::Response> answers_;
   Answers<predict::Readouts> read_;
-  QString asked_; ///< the span, as the axis calls it
+  QString asked_, askedTo_; ///< the span, as the axis calls it; the node that is asked for
   QWidget* side_; ///< tools and readings, right of the plot
   QCheckBox *phase_, *difference_, *notes_;
   QComboBox *heard_, *note_;

@@ -4,6 +4,7 @@
 #include "pages/voice/compare_view.h"
 #include "pages/voice/controls_view.h"
 #include "pages/voice/curve_view.h"
+#include "pages/voice/ends_view.h"
 #include "pages/voice/hiss_view.h"
 #include "pages/voice/parts_view.h"
 #include "pages/voice/target_view.h"
@@ -27,6 +28,7 @@ VoicePage::VoicePage(const PageContext& context, const PageFacts& facts)
   addView("Target", tr("Target"), new TargetView(*this, *span_));
   addView("Compare", tr("Compare"), new CompareView(*this, *span_));
   addView("Builds", tr("Builds"), new BuildsView(*this, *span_));
+  addView("Ends", tr("Ends"), new EndsView(*this, *span_));
   addView("Hiss", tr("Hiss"), new HissView(*this, *span_));
   startViews();
 }

@@ -1,0 +1,38 @@
+#pragma once
+
+#include "files/likenesses.h"
+#include "pages/voice/voice_view.h"
+#include "predict/variants.h"
+
+namespace vinegar::app {
+
+/// What drives the amplifier and what it drives, by class: instruments, cables, speakers, each with what it does to the
+/// response here.
+class EndsView : public VoiceView {
+  Q_OBJECT
+public:
+  EndsView(Page& page, SpanChoice& span);
+
+  void restyle() override { plot_->restyle(); }
+  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(*sheet_, tr("ends")); }
+  [[nodiscard]] CurvePlot* plot() override { return plot_; }
+
+protected:
+  void put() override;
+  void clear() override;
+
+private:
+  void draw();
+  void fillSheet();
+
+  Asking<predict::VariantsQuestion, predict::Variants> variants_;
+  Answers<predict::Variants> answers_;
+  tl::expected<std::vector<files::Likeness>, Problem> likenesses_;
+  std::vector<QString> abouts_; ///< of the rows, with what they are
+  int shown_ = -1;
+  QLabel* answer_;
+  CurvePlot* plot_;
+  FigureSheet* sheet_;
+};
+
+} // namespace vinegar::app
