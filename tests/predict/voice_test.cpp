@@ -835,8 +835,8 @@ TEST(Hearing, PartialsAreMultiplesAgainstTheNote) {
 /// A cone driven far above its resonance is mass-controlled: even sound from even volts. Under it, 12 dB an octave less
 /// from a closed box, 18 from an open back.
 TEST(Hearing, ALoudspeakersSoundFollowsItsConesAcceleration) {
-  const auto idle = atRest(
-      benchDesign({use("end", "speaker-load", {{"LS", {{"voiceCoilInductance", 1e-9}, {"resonanceHertz", 80.0}}}})}));
+  const auto idle = changed(sampleAtRest("slipway-18"),
+                            {{"LS1", "voiceCoilInductance", 600e-6, 1e-9}, {"LS1", "resonanceHertz", 85.0, 80.0}});
   const auto* speaker = idle.circuit->part("LS1");
   ASSERT_TRUE(speaker);
   const auto& cone = idle.circuit->netlist.nodeNames()[static_cast<std::size_t>(speaker->inner.back())];
