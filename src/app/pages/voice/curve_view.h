@@ -37,7 +37,7 @@ private:
   Answers<predict::Response> answers_;
   Answers<predict::Readouts> read_;
   QString asked_, askedTo_; ///< the span, as the axis calls it; the node that is asked for
-  QWidget* side_; ///< tools and readings, right of the plot
+  QWidget* side_;           ///< tools and readings, right of the plot
   QCheckBox *phase_, *difference_, *notes_;
   QComboBox *heard_, *note_;
   CurvePlot* plot_;

@@ -21,8 +21,8 @@ EndsView::EndsView(Page& page, SpanChoice& span)
   sheet_ = new FigureSheet;
   sheet_->setObjectName(QStringLiteral("ends"));
   sheet_->setAccessibleName(tr("Sources and speakers by class"));
-  row->addWidget(plot_, 1);
-  row->addWidget(sheet_, 1);
+  row->addWidget(plot_, 5);
+  row->addWidget(sheet_, 6);
   column->addLayout(row, 1);
   own(variants_);
   variants_.answered = [this](const auto& answers) {
@@ -44,6 +44,15 @@ void EndsView::put() {
   const auto* idle = now();
   if (!idle) return;
   predict::VariantsQuestion question{from(), to(), {}};
+  // What the coil gives, since the jack lies behind coil and cable.
+  asked_ = span().words();
+  if (span().from() == QStringLiteral("jack"))
+    for (const auto& part : idle->circuit->parts)
+      if (part.resolved.part->kind == amp::PartKind::signalSource && !part.devices.empty()) {
+        question.from = idle->circuit->netlist.nodeNames()[static_cast<std::size_t>(part.nodes.front())];
+        asked_ = tr("%1 to %2").arg(QString::fromStdString(part.resolved.name), span().to());
+        break;
+      }
   abouts_.clear();
   for (const auto& likeness : *likenesses_) {
     auto changes = files::changesTo(likeness, *idle->circuit->design, page().session().library());
@@ -77,7 +86,7 @@ void EndsView::draw() {
   }
   state().showContent();
   using Look = CurvePlot::Look;
-  auto picture = voicePicture(tr("Ends, %1").arg(span().words()), tr("dB, %1").arg(span().words()));
+  auto picture = voicePicture(tr("Ends, %1").arg(asked_), tr("dB, %1").arg(asked_));
   const bool pencil = answers_.pencil();
   picture.curves.push_back(
       {pencil ? tr("pencil") : tr("ink"), variants->hertz, variants->decibels, pencil ? Look::pencil : Look::ink});

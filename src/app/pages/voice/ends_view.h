@@ -30,6 +30,7 @@ private:
   tl::expected<std::vector<files::Likeness>, Problem> likenesses_;
   std::vector<QString> abouts_; ///< of the rows, with what they are
   int shown_ = -1;
+  QString asked_; ///< from where to where
   QLabel* answer_;
   CurvePlot* plot_;
   FigureSheet* sheet_;
