@@ -162,6 +162,31 @@ TEST_F(VoiceFixture, AControlsTravelIsDrawnAndAnotherTaperPencilled) {
       << text("controlAnswer").toStdString();
 }
 
+TEST_F(VoiceFixture, ASwitchsPositionsStandSideBySide) {
+  open("chandlery-22");
+  view("Controls");
+  auto* box = child<QComboBox>("travelControl");
+  const int bright = box->findText(QStringLiteral("Bright"));
+  ASSERT_GE(bright, 0);
+  box->setCurrentIndex(bright);
+  Q_EMIT box->activated(bright);
+  settle();
+  auto* sheet = child<FigureSheet>("tapers");
+  ASSERT_EQ(static_cast<std::size_t>(sheet->rowCount()), picture().curves.size());
+  ASSERT_GE(sheet->rowCount(), 2);
+  // The last position has a capacitor that lifts the top; its name leads to it.
+  const int last = sheet->rowCount() - 1;
+  EXPECT_GT(sheet->text(last, 4).toDouble(), 1) << sheet->text(last, 1).toStdString();
+  clickCell(sheet, last, 1);
+  EXPECT_TRUE(sheet->text(last, 1).startsWith(QString::fromStdString(selection_.part())));
+  EXPECT_FALSE(selection_.part().empty());
+  const double before = CurvePlot::valueAt(picture().curves.back(), 1000, true);
+  QTest::mouseClick(child<QCheckBox>("alike"), Qt::LeftButton, {}, QPoint(8, 8));
+  EXPECT_NEAR(CurvePlot::valueAt(picture().curves.back(), 1000, true),
+              CurvePlot::valueAt(picture().curves.front(), 1000, true), 1e-6);
+  EXPECT_NE(CurvePlot::valueAt(picture().curves.back(), 1000, true), before);
+}
+
 TEST_F(VoiceFixture, ATargetIsDraggedAndStockValuesFoundForIt) {
   open();
   view("Target");
@@ -192,6 +217,17 @@ TEST_F(VoiceFixture, ATargetIsDraggedAndStockValuesFoundForIt) {
   QTest::keyClick(child<QLineEdit>("fitParts"), Qt::Key_Return);
   settle();
   EXPECT_TRUE(text("fitAnswer").contains(QStringLiteral("nonsense")));
+  // From what is at hand, and nothing else.
+  child<QLineEdit>("fitParts")->setText(QStringLiteral("C4=120p,1n C6=22n"));
+  press(QStringLiteral("findValues"));
+  for (int r = 0; r < sheet->rowCount(); ++r)
+    EXPECT_TRUE(sheet->text(r, 1).contains(QStringLiteral("C4 120p")) ||
+                sheet->text(r, 1).contains(QStringLiteral("C4 1n")) ||
+                !sheet->text(r, 1).contains(QStringLiteral("C4")))
+        << sheet->text(r, 1).toStdString();
+  child<QLineEdit>("fitParts")->setText(QStringLiteral("C4=much"));
+  press(QStringLiteral("findValues"));
+  EXPECT_TRUE(text("fitAnswer").contains(QStringLiteral("much")));
   press(QStringLiteral("resetTarget"));
   EXPECT_NEAR(picture().dots[3].y, level->decibels[0], 0.06);
 }
@@ -257,6 +293,12 @@ TEST_F(VoiceFixture, ATargetFileIsReadAndAFaultyOneIsTold) {
   ASSERT_FALSE(said_.isEmpty());
   EXPECT_TRUE(said_.last().contains(QStringLiteral("bad.json")));
   EXPECT_EQ(picture().dots.size(), 3U); // what was there stays
+  // Another design's curve as the target.
+  ASSERT_TRUE(openFile(QString::fromStdString(testing_support::samplePath("net-loft-5").string())));
+  ASSERT_EQ(picture().dots.size(), 29U);
+  const auto loft = predict::predictIdle(testing_support::sample("net-loft-5").ink, library());
+  const auto level = predict::predictResponse(*loft, library(), {"jack", "speaker", {8000}});
+  EXPECT_NEAR(picture().dots.back().y, level->decibels[0], 1e-6);
 }
 
 TEST_F(VoiceFixture, AnEarlierRevisionAndAnotherAmplifierStandBeside) {

@@ -15,6 +15,9 @@ using predict::Thirds, predict::Travel;
 
 namespace {
 constexpr double telling = 0.1; ///< dB: less and a control does nothing here
+double levelAt(const Travel& travel, std::size_t curve, double hertz) {
+  return CurvePlot::valueAt({{}, travel.hertz, travel.curves[curve].decibels}, hertz, true);
+}
 QString share(double part) { return QStringLiteral("%1 %").arg(100 * part, 0, 'f', 0); }
 } // namespace
 
@@ -38,6 +41,10 @@ ControlsView::ControlsView(Page& page, SpanChoice& span)
   reach_->setObjectName(QStringLiteral("reach"));
   reach_->setToolTip(plainTip(tr("Where this control and those beside it can bring the curve together")));
   plot_->addTool(reach_);
+  alike_ = new QCheckBox(tr("Alike at 1 kHz"));
+  alike_->setObjectName(QStringLiteral("alike"));
+  plot_->addTool(alike_);
+  connect(alike_, &QCheckBox::toggled, this, &ControlsView::draw);
   sheet_ = new FigureSheet;
   sheet_->setObjectName(QStringLiteral("tapers"));
   sheet_->setAccessibleName(tr("How much happens in each third of the travel"));
@@ -56,6 +63,10 @@ ControlsView::ControlsView(Page& page, SpanChoice& span)
     draw();
   };
   connect(control_, &QComboBox::activated, this, &ControlsView::put);
+  connect(sheet_, &FigureSheet::cellTaken, this, [this](int taken, int) {
+    const auto row = static_cast<std::size_t>(taken);
+    if (row < standing_.size() && !standing_[row].empty()) select(standing_[row]);
+  });
   connect(reach_, &QCheckBox::toggled, this, [this] {
     put();
     draw();
@@ -126,13 +137,21 @@ void ControlsView::draw() {
     return;
   }
   state().showContent();
+  alike_->setVisible(travel->isSwitch);
+  reach_->setVisible(!travel->isSwitch);
   using Look = CurvePlot::Look;
-  auto picture = voicePicture((reach_->isChecked() ? tr("Reach, %1") : tr("Control, %1")).arg(span().words()),
-                              tr("dB, %1").arg(span().words()));
+  auto picture =
+      voicePicture((reach_->isChecked() && !travel->isSwitch ? tr("Reach, %1") : tr("Control, %1")).arg(span().words()),
+                   tr("dB, %1").arg(span().words()));
   const bool pencil = travels_.pencil();
   const auto thick = pencil ? Look::pencil : Look::ink, thin = pencil ? Look::pencilThin : Look::inkThin;
   for (std::size_t c = 0; c < travel->curves.size(); ++c) {
-    const auto& curve = travel->curves[c];
+    auto curve = travel->curves[c];
+    if (travel->isSwitch && alike_->isChecked()) {
+      const double off = levelAt(*travel, c, 1000) - levelAt(*travel, 0, 1000);
+      for (auto& level : curve.decibels)
+        level -= off;
+    }
     const auto name =
         travel->isSwitch ? QString::fromStdString(curve.title) : QString::number(std::lround(10 * curve.setting));
     const bool end = travel->isSwitch || c == 0 || c + 1 == travel->curves.size() || c == travel->curves.size() / 2;
@@ -142,7 +161,7 @@ void ControlsView::draw() {
     line.labelAt = 0.64 + 0.05 * static_cast<double>(c % 3);
     picture.curves.push_back(std::move(line));
   }
-  if (const auto* envelope = envelopes_.nowValue(); envelope && reach_->isChecked()) {
+  if (const auto* envelope = envelopes_.nowValue(); envelope && reach_->isChecked() && !travel->isSwitch) {
     picture.curves.push_back({tr("most"), envelope->hertz, envelope->most, Look::other});
     picture.curves.push_back({tr("least"), envelope->hertz, envelope->least, Look::other});
   }
@@ -167,7 +186,38 @@ void ControlsView::draw() {
   }
 }
 
+void ControlsView::fillPositions(const Travel& travel) {
+  const auto& circuit = *now()->circuit;
+  std::vector<FigureSheet::Row> rows;
+  standing_.assign(travel.curves.size(), {});
+  for (std::size_t c = 0; c < travel.curves.size(); ++c) {
+    QStringList parts;
+    for (const auto& contact : circuit.parts) {
+      if (contact.resolved.knob != travel.control || c >= contact.resolved.part->positions.size()) continue;
+      const int to = contact.resolved.part->positions[c].to;
+      if (to <= 0 || static_cast<std::size_t>(to) >= contact.nodes.size()) continue;
+      const auto node = contact.nodes[static_cast<std::size_t>(to)];
+      for (const auto& part : circuit.parts)
+        if (node > 0 && part.resolved.section == contact.resolved.section && amp::hasValue(part.resolved.part->kind) &&
+            std::find(part.nodes.begin(), part.nodes.end(), node) != part.nodes.end()) {
+          if (standing_[c].empty()) standing_[c] = part.resolved.name;
+          parts << valueWords(part.resolved.name, part.resolved.value());
+        }
+    }
+    FigureSheet::Row row{{{QString::fromStdString(travel.curves[c].title), {}, false, false, true},
+                          {parts.isEmpty() ? noReading() : parts.join(QStringLiteral(", "))}}};
+    for (const double hertz : {82.407, 1000.0, 5000.0}) {
+      const double over = levelAt(travel, c, hertz) - levelAt(travel, 0, hertz);
+      row.cells.push_back({signedDecibels(over), {}, false, false, false, over});
+    }
+    rows.push_back(std::move(row));
+  }
+  sheet_->setSheet({tr("position"), tr("what is there"), tr("E2"), tr("1 kHz"), tr("5 kHz")}, std::move(rows));
+}
+
 void ControlsView::fillSheet(const Travel& travel) {
+  standing_.clear();
+  if (travel.isSwitch) return fillPositions(travel);
   std::vector<FigureSheet::Row> rows;
   const auto thirdsInto = [](FigureSheet::Row& row, const Thirds& thirds, bool strong) {
     for (const double part : thirds.share)
@@ -196,7 +246,6 @@ void ControlsView::fillSheet(const Travel& travel) {
     row.cells.push_back({QString::number(choice.whole, 'f', 1)});
     rows.push_back(std::move(row));
   }
-  sheet_->setVisible(!travel.isSwitch);
   sheet_->setSheet({tr("law, value"), tr("1st third"), tr("2nd"), tr("3rd"), tr("dB")}, std::move(rows), true);
 }
 

@@ -28,16 +28,19 @@ private:
   [[nodiscard]] std::vector<std::string> company() const;
   void draw();
   void fillSheet(const predict::Travel& travel);
+  /// Of a switch: what stands at each position, and what it does against the first.
+  void fillPositions(const predict::Travel& travel);
 
   Asking<predict::TravelQuestion, predict::Travel> travel_;
   Asking<predict::EnvelopeQuestion, predict::Envelope> envelope_;
   Answers<predict::Travel> travels_;
   Answers<predict::Envelope> envelopes_;
   QComboBox* control_;
-  QCheckBox* reach_;
+  QCheckBox *reach_, *alike_;
   QLabel* answer_;
   CurvePlot* plot_;
   FigureSheet* sheet_;
+  std::vector<std::string> standing_; ///< a part that stands at each row's position
 };
 
 } // namespace vinegar::app

@@ -21,8 +21,8 @@ EndsView::EndsView(Page& page, SpanChoice& span)
   sheet_ = new FigureSheet;
   sheet_->setObjectName(QStringLiteral("ends"));
   sheet_->setAccessibleName(tr("Sources and speakers by class"));
-  row->addWidget(plot_, 5);
-  row->addWidget(sheet_, 6);
+  row->addWidget(plot_, 4);
+  row->addWidget(sheet_, 5);
   column->addLayout(row, 1);
   own(variants_);
   variants_.answered = [this](const auto& answers) {

@@ -1,5 +1,6 @@
 #include "pages/voice/target_view.h"
 
+#include "files/design_file.h"
 #include "files/target_file.h"
 #include "plots/response_picture.h"
 #include "predict/places.h"
@@ -43,7 +44,8 @@ TargetView::TargetView(Page& page, SpanChoice& span)
   parts_->setObjectName(QStringLiteral("fitParts"));
   parts_->setAccessibleName(tr("Parts that may move, as C4 R5"));
   parts_->setFont(figureFont(9.5));
-  parts_->setPlaceholderText(QStringLiteral("C4 R5 C6"));
+  parts_->setPlaceholderText(QStringLiteral("C4 R5=68k,82k C6"));
+  parts_->setToolTip(plainTip(tr("Parts that may move; with = and values parted by commas, among those at hand only")));
   parts_->setMinimumWidth(120);
   fields->addWidget(parts_, 1);
   add_ = button({}, "addPart");
@@ -110,8 +112,8 @@ TargetView::TargetView(Page& page, SpanChoice& span)
     draw();
   });
   connect(open, &QPushButton::clicked, this, [this] {
-    const auto path =
-        QFileDialog::getOpenFileName(this, tr("Open a target"), {}, tr("Targets (*.json *.csv *.txt *.frd)"));
+    const auto path = QFileDialog::getOpenFileName(this, tr("Open a target"), {},
+                                                   tr("Targets and designs (*.json *.csv *.txt *.frd *.vinegar)"));
     if (!path.isEmpty()) this->open(path);
   });
   connect(plot_, &CurvePlot::handleMoved, this, [this](int dot, double, double y, bool) { movePoint(dot, y); });
@@ -179,8 +181,28 @@ void TargetView::movePoint(int dot, double decibels) {
   draw();
 }
 
+/// A design's own curve over the span, knobs as its file has them.
+tl::expected<predict::FitQuestion, Problem> TargetView::curveOf(const QString& path) const {
+  const auto& library = page().session().library();
+  const auto inFile = [&](Problem problem) {
+    problem.place = path.toStdString() + (problem.place.empty() ? "" : ": ") + problem.place;
+    return tl::unexpected(std::move(problem));
+  };
+  const auto loaded = files::readDesign(path.toStdString(), library);
+  if (!loaded) return tl::unexpected(loaded.error());
+  const auto idle = predict::predictIdle(loaded->document.ink, library);
+  if (!idle) return inFile(idle.error());
+  const auto hertz = circuit::logSpaced(startHertz.front(), startHertz.back(), 29);
+  const auto response = predict::predictResponse(predict::withoutEchoes(*idle), library, {from(), to(), hertz});
+  if (!response) return inFile(response.error());
+  predict::FitQuestion question;
+  for (std::size_t f = 0; f < hertz.size(); ++f)
+    question.target.push_back({hertz[f], response->decibels[f]});
+  return question;
+}
+
 void TargetView::open(const QString& path) {
-  const auto read = files::readTarget(path.toStdString());
+  const auto read = path.endsWith(QStringLiteral(".vinegar")) ? curveOf(path) : files::readTarget(path.toStdString());
   if (!read) return page().context().notify(QString::fromStdString(read.error().line()), true);
   if (read->target.size() < 2)
     return page().context().notify(tr("%1: a target needs two points or more").arg(path), true);
@@ -199,8 +221,24 @@ void TargetView::find() {
   question.from = from();
   question.to = to();
   question.target = target_;
-  for (const auto& part : parts_->text().split(QRegularExpression(QStringLiteral("[\\s,;]+")), Qt::SkipEmptyParts))
-    question.parts.push_back(part.toStdString());
+  for (const auto& word : parts_->text().split(QRegularExpression(QStringLiteral("[\\s;]+")), Qt::SkipEmptyParts)) {
+    const auto name = word.section(QLatin1Char('='), 0, 0);
+    if (!word.contains(QLatin1Char('='))) {
+      for (const auto& part : name.split(QLatin1Char(','), Qt::SkipEmptyParts))
+        question.parts.push_back(part.toStdString());
+      continue;
+    }
+    question.parts.push_back(name.toStdString());
+    auto& hand = question.atHand[name.toStdString()];
+    for (const auto& text : word.section(QLatin1Char('='), 1).split(QLatin1Char(','), Qt::SkipEmptyParts)) {
+      const auto value = units::parse(text.toStdString());
+      if (!value) {
+        setLook(answer_, "danger", true);
+        return answer_->setText(tr("%1: %2").arg(word, QString::fromStdString(value.error().message)));
+      }
+      hand.push_back(*value);
+    }
+  }
   if (const int series = series_->currentData().toInt(); series >= 0)
     question.series = static_cast<units::Series>(series);
   question.level = level_->isChecked();

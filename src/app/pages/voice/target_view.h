@@ -17,7 +17,7 @@ public:
   void restyle() override { plot_->restyle(); }
   [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(*plot_, tr("target")); }
   [[nodiscard]] CurvePlot* plot() override { return plot_; }
-  /// A target file, or CSV; says what is wrong with it.
+  /// A target file, CSV, or another design for its curve; says what is wrong with it.
   Q_INVOKABLE void open(const QString& path);
 
 protected:
@@ -25,6 +25,7 @@ protected:
   void clear() override;
 
 private:
+  [[nodiscard]] tl::expected<predict::FitQuestion, Problem> curveOf(const QString& path) const;
   void startFromCurve();
   void suggestParts();
   void nameAdd();
