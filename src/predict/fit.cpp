@@ -19,6 +19,7 @@ constexpr std::size_t mostSetsFound = 5, mostMoving = 6;
 constexpr int fitPoints = 40;             ///< that a distance is taken at
 constexpr int dialSteps = 12;             ///< of E12: a decade
 constexpr std::size_t allTried = 450'000; ///< combinations that are all tried
+constexpr std::size_t mostKept = 500;     ///< solved circuits, some twenty kilobytes each
 constexpr int descents = 48;              ///< of the search where there are more
 constexpr double restVolts = 1e-3;        ///< across a part that carries direct current
 
@@ -169,6 +170,7 @@ private:
       if (const auto laws =
               idle_.circuit->lawsWith(dials_[d].part->resolved.name, "value", dials_[d].values[choice[d]], library_))
         system.setLaws(*laws);
+    if (solved_.size() >= mostKept) solved_.clear();
     auto& entry = solved_[key];
     const auto dc = circuit::solveDc(system, x_.size() ? &x_ : &idle_.point.dc.x);
     if (!dc) return nullptr;

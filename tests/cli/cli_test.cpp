@@ -22,16 +22,15 @@ struct Ran {
 };
 
 Ran cli(const std::string& arguments) {
-  const auto run = [&](const std::string& redirect) {
-    FILE* pipe = popen((std::string(VINEGAR_CLI) + " " + arguments + redirect).c_str(), "r");
-    std::string text;
-    std::array<char, 4096> buffer{};
-    while (const auto n = fread(buffer.data(), 1, buffer.size(), pipe))
-      text.append(buffer.data(), n);
-    return std::pair{text, WEXITSTATUS(pclose(pipe))};
-  };
-  const auto [out, code] = run(" 2>/dev/null");
-  return {code, out, run(" 2>&1 >/dev/null").first};
+  const testing_support::TemporaryFolder folder;
+  const auto errors = folder.path / "errors";
+  FILE* pipe = popen((std::string(VINEGAR_CLI) + " " + arguments + " 2>" + errors.string()).c_str(), "r");
+  std::string text;
+  std::array<char, 4096> buffer{};
+  while (const auto n = fread(buffer.data(), 1, buffer.size(), pipe))
+    text.append(buffer.data(), n);
+  const int code = WEXITSTATUS(pclose(pipe));
+  return {code, text, units::readFile(errors).value_or("")};
 }
 
 std::string slipway() { return testing_support::samplePath("slipway-18").string(); }

@@ -15,6 +15,7 @@
 #include <QSignalBlocker>
 #include <QVBoxLayout>
 #include <cmath>
+#include <utility>
 
 namespace vinegar::app {
 
@@ -98,7 +99,7 @@ void CompareView::fillOthers() {
 }
 
 void CompareView::takeOther(int index) {
-  other_.reset();
+  const auto before = std::exchange(other_, nullptr);
   if (index < 0) return;
   otherName_ = others_->itemText(index).section(QLatin1Char(','), 0, 0);
   const int number = others_->itemData(index).toInt();
@@ -109,7 +110,8 @@ void CompareView::takeOther(int index) {
   auto design = amp::atRevision(page().session().document(), page().session().library(), number);
   if (!design) return page().context().notify(QString::fromStdString(design.error().line()), true);
   design->knobs = page().session().pencilled().knobs; // played alike
-  if (!other_ || *other_ != *design) other_ = std::make_shared<const amp::Design>(std::move(*design));
+  // The same design keeps its address, by which answers are known.
+  other_ = before && *before == *design ? before : std::make_shared<const amp::Design>(std::move(*design));
 }
 
 void CompareView::open(const QString& path) {

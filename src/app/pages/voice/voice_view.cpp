@@ -27,7 +27,8 @@ SpanChoice::SpanChoice(const PageContext& context) : context_(context) {
     box->setObjectName(QLatin1String(name));
     box->setAccessibleName(word);
     box->setSizeAdjustPolicy(QComboBox::AdjustToContents);
-    box->setMaximumWidth(130);
+    box->setMaximumWidth(100);
+    box->setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
     row->addWidget(quietLabel(word));
     row->addWidget(box);
     connect(box, &QComboBox::activated, this, &SpanChoice::choose);
