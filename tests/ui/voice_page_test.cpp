@@ -390,6 +390,44 @@ TEST_F(VoiceFixture, WhatIsHeardOfTheSpeakerIsItsConesSound) {
   }
 }
 
+/// Another file is opened while values are sought, values are turned while every view works: nothing of what was asked
+/// before is shown, and what is shown at the end is what a fresh solve tells.
+TEST_F(VoiceFixture, HasteLeavesNothingStale) {
+  open();
+  view("Target");
+  child<QLineEdit>("fitParts")->setText(QStringLiteral("C4 R5 C5 C6 C2 R7"));
+  QTest::mouseClick(child<QPushButton>("findValues"), Qt::LeftButton);
+  QTest::qWait(30);
+  openSample("net-loft-5");
+  EXPECT_EQ(child<FigureSheet>("fits")->rowCount(), 0);
+  EXPECT_FALSE(child<QLineEdit>("fitParts")->text().contains(QStringLiteral("R7")));
+  openSample("slipway-18");
+  int turn = 0;
+  for (const char* id : {"Parts", "Controls", "Target", "Compare", "Builds", "Ends", "Hiss", "Parts", "Curve"}) {
+    QTest::mouseClick(child<QPushButton>((std::string("view ") + id).c_str()), Qt::LeftButton);
+    for (int i = 0; i < 3; ++i) {
+      pencil("C4", 100e-12 * ++turn);
+      pencil("R7", 47e3 + 1e3 * turn);
+      QTest::qWait(turn % 4);
+    }
+  }
+  session_.undo();
+  pencil("C4", 470e-12);
+  settle();
+  const auto level = predict::predictResponse(now(), library(), {"jack", "speaker", {1000}});
+  ASSERT_TRUE(level);
+  EXPECT_NEAR(CurvePlot::valueAt(picture().curves[1], 1000, true), level->decibels[0], 0.01);
+  const auto fresh = predict::predictReadouts(now(), library(), {});
+  ASSERT_TRUE(fresh);
+  auto* sheet = child<FigureSheet>("readouts");
+  ASSERT_EQ(static_cast<std::size_t>(sheet->rowCount()), fresh->all.size());
+  for (int r = 0; r < sheet->rowCount(); ++r) {
+    const auto& readout = fresh->all[static_cast<std::size_t>(r)];
+    if (!readout.isFrequency()) continue;
+    EXPECT_EQ(sheet->text(r, 2).toStdString(), units::reading(readout.value, units::Unit::hertz)) << r;
+  }
+}
+
 /// What is set at the bench is not among what is played; it is where the supply is.
 TEST_F(VoiceFixture, OnlyWhatIsPlayedHasAKnobHere) {
   open("chandlery-22");
