@@ -115,10 +115,12 @@ void ControlsView::put() {
         tr("This design has no control to be turned. Put in a volume or tone control on the Arrange page."));
   }
   travel_.ask({control_->currentText().toStdString(), from(), to()});
-  if (reach_->isChecked())
+  if (reach_->isChecked()) {
     envelope_.ask({company(), from(), to()});
-  else
+  } else {
     envelope_.rest();
+    envelopes_ = {};
+  }
 }
 
 void ControlsView::clear() {
@@ -140,9 +142,11 @@ void ControlsView::draw() {
   alike_->setVisible(travel->isSwitch);
   reach_->setVisible(!travel->isSwitch);
   using Look = CurvePlot::Look;
-  auto picture =
-      voicePicture((reach_->isChecked() && !travel->isSwitch ? tr("Reach, %1") : tr("Control, %1")).arg(span().words()),
-                   tr("dB, %1").arg(span().words()));
+  // Another title, so that the axes take in where it reaches.
+  const auto* envelope = envelopes_.nowValue();
+  const bool reaching = envelope && reach_->isChecked() && !travel->isSwitch;
+  auto picture = voicePicture((reaching ? tr("Reach, %1") : tr("Control, %1")).arg(span().words()),
+                              tr("dB, %1").arg(span().words()));
   const bool pencil = travels_.pencil();
   const auto thick = pencil ? Look::pencil : Look::ink, thin = pencil ? Look::pencilThin : Look::inkThin;
   for (std::size_t c = 0; c < travel->curves.size(); ++c) {
@@ -161,7 +165,7 @@ void ControlsView::draw() {
     line.labelAt = 0.64 + 0.05 * static_cast<double>(c % 3);
     picture.curves.push_back(std::move(line));
   }
-  if (const auto* envelope = envelopes_.nowValue(); envelope && reach_->isChecked() && !travel->isSwitch) {
+  if (reaching) {
     picture.curves.push_back({tr("most"), envelope->hertz, envelope->most, Look::other});
     picture.curves.push_back({tr("least"), envelope->hertz, envelope->least, Look::other});
   }
