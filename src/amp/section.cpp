@@ -290,7 +290,8 @@ SectionTemplate readSection(const JsonReader& file) {
 }
 
 Role readRole(const JsonReader& reader) {
-  Role role{reader.text("title"), reader.text("does"), reader.text("more", ""), reader.text("less", ""), {}, {}, true, {}};
+  Role role{
+      reader.text("title"), reader.text("does"), reader.text("more", ""), reader.text("less", ""), {}, {}, true, {}};
   if (reader.has("series")) {
     const auto text = reader.text("series");
     constexpr std::array<std::string_view, 4> names{"E6", "E12", "E24", "E96"};

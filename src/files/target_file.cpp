@@ -9,7 +9,7 @@
 namespace vinegar::files {
 namespace {
 
-using predict::FitQuestion, predict::TargetPoint;
+using predict::FitQuestion;
 constexpr std::size_t mostPoints = 10'000;
 
 FitQuestion readJson(const units::JsonReader& file) {

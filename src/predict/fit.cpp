@@ -227,10 +227,9 @@ private:
       if (moved || !inPairs) continue;
       for (std::size_t a = 0; a < standing_.size(); ++a)
         for (std::size_t b = a + 1; b < standing_.size(); ++b) {
-          const Choice from = choice;
           for (std::size_t v = 0; v < dials_[standing_[a]].values.size(); ++v)
             for (std::size_t w = 0; w < dials_[standing_[b]].values.size(); ++w) {
-              Choice trial = from;
+              Choice trial = choice;
               trial[standing_[a]] = v;
               trial[standing_[b]] = w;
               better(trial);
@@ -414,6 +413,7 @@ tl::expected<Fit, Problem> predictFit(const Idle& whole, const amp::Library& lib
   if (!dials) return tl::unexpected(dials.error());
   const auto hertz = circuit::logSpaced(points.front().hertz, points.back().hertz, fitPoints);
   std::vector<double> target;
+  target.reserve(hertz.size());
   for (const double f : hertz)
     target.push_back(targetAt(points, f));
 

@@ -44,6 +44,7 @@ tl::expected<std::vector<const amp::CompiledPart*>, Problem> promising(const Idl
   std::stable_sort(strengths.begin(), strengths.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
   if (strengths.size() > mostRanked) strengths.resize(mostRanked);
   std::vector<const amp::CompiledPart*> parts;
+  parts.reserve(strengths.size());
   for (const auto& [decibels, part] : strengths)
     parts.push_back(part);
   return parts;

@@ -98,6 +98,7 @@ tl::expected<Tolerance, Problem> predictTolerance(const Idle& whole, const amp::
   std::vector<Eigen::Index> voiced;
   for (Eigen::Index f = 0; f < answer->decibels.rows(); ++f) {
     std::vector<double> levels;
+    levels.reserve(good.size());
     for (const auto b : good)
       levels.push_back(answer->decibels(f, b));
     const auto band = bandOf(std::move(levels));
@@ -117,6 +118,7 @@ tl::expected<Tolerance, Problem> predictTolerance(const Idle& whole, const amp::
   tolerance.level = bandOf(std::move(levels));
   tolerance.voice = bandOf(std::move(voices));
   std::vector<double> few;
+  few.reserve(voiced.size());
   for (const auto f : voiced)
     few.push_back(tolerance.hertz[static_cast<std::size_t>(f)]);
   tolerance.culprits = culpritsOf(idle, library, question, few);

@@ -13,7 +13,8 @@ struct PartVariation {
   circuit::Parameter parameter; ///< in the value's own unit
 };
 
-/// Every fitted part with a value above zero, tubes and the Zeners of a rectified supply left out, each stepped by `relativeStep` of its value.
+/// Every fitted part with a value above zero, tubes and the Zeners of a rectified supply left out, each stepped by
+/// `relativeStep` of its value.
 std::vector<PartVariation> partVariations(const amp::Circuit& circuit, const amp::Library& library,
                                           double relativeStep = 1e-4);
 /// Their parameters alone, as the circuit's sensitivities take them.
