@@ -31,9 +31,9 @@ FitQuestion readJson(const units::JsonReader& file) {
     using units::Series;
     const auto name = file.text("series");
     for (const auto& [word, series] :
-         {std::pair{"e6", Series::e6}, {"e12", Series::e12}, {"e24", Series::e24}, {"e96", Series::e96}})
+         {std::pair{"E6", Series::e6}, {"E12", Series::e12}, {"E24", Series::e24}, {"E96", Series::e96}})
       if (name == word) question.series = series;
-    if (!question.series) file.at("series").fail("is no series; write e6, e12, e24 or e96");
+    if (!question.series) file.at("series").fail("is no series; must be E6, E12, E24 or E96");
   }
   if (file.has("atHand"))
     for (const auto& [part, values] : file.at("atHand").members())

@@ -5,7 +5,7 @@
 
 namespace vinegar::files {
 
-/// `{"format": "vinegar-target", "target": [[100, -3], [1000, "-10"]], "parts": ["C5"], "series": "e12",
+/// `{"format": "vinegar-target", "target": [[100, -3], [1000, "-10"]], "parts": ["C5"], "series": "E12",
 /// "level": false, "from": "jack", "to": "speaker", "atHand": {"C5": ["470p", "1n"]}}`, all but the target optional; or
 /// CSV of two columns, Hz and dB, with or without a head. `place`: the file's name, for what is wrong with it.
 tl::expected<predict::FitQuestion, Problem> parseTarget(const std::string& text, const std::string& place);

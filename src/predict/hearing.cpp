@@ -45,6 +45,20 @@ Response soundOf(const Response& motion, bool openBack) {
   return sound;
 }
 
+double decibelsApart(const Response& one, const Response& other, bool alike) {
+  constexpr double from = 40, to = 1e4;
+  const double lift = alike ? decibelsAt(one, 1000) - decibelsAt(other, 1000) : 0;
+  double squares = 0;
+  int count = 0;
+  for (std::size_t f = 0; f < one.hertz.size(); ++f) {
+    if (one.hertz[f] < from || one.hertz[f] > to) continue;
+    const double apart = one.decibels[f] - other.decibels[f] - lift;
+    squares += apart * apart;
+    ++count;
+  }
+  return std::sqrt(squares / count);
+}
+
 std::vector<Partial> partialsOf(const Response& response, double noteHertz) {
   constexpr int most = 16;
   std::vector<Partial> partials;

@@ -17,6 +17,10 @@ Response weightedA(const Response& response);
 /// wave late on a way of 0.4 m, takes the lowest notes.
 Response soundOf(const Response& motion, bool openBack);
 
+/// Root mean square difference of two responses over the same frequencies between 40 Hz and 10 kHz, dB; `alike`: with
+/// their levels at 1 kHz set alike.
+double decibelsApart(const Response& one, const Response& other, bool alike);
+
 struct Partial {
   int number = 1;
   double hertz = 0;

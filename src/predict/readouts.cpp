@@ -1,6 +1,7 @@
 #include "predict/readouts.h"
 
 #include "predict/places.h"
+#include "predict/stage_ports.h"
 #include "predict/variation.h"
 #include "units/value.h"
 
@@ -17,7 +18,7 @@ using Kind = Readout::Kind;
 constexpr double lowest = 10, highest = 1e5, heardFrom = 20, heardTo = 2e4;
 constexpr double cornerDecibels = 3, prominence = 0.5;
 constexpr double nearby = 0.02;      ///< in the logarithm of frequency: for slopes and bends of the curve
-constexpr int bandPoints = 8;        ///< a band's mean is of so many
+constexpr int bandPoints = 16;       ///< a band's mean is of so many
 constexpr double tenthMore = 0.0953; ///< ln 1.1
 
 /// A place on the curve that is wanted exactly: frequencies about it, by index in the second sweep.
@@ -78,8 +79,8 @@ public:
     std::vector<std::size_t> bands;
     for (const auto& band : question_.bands) {
       bands.push_back(hertz_.size());
-      const auto points = circuit::logSpaced(band.low, band.high, bandPoints);
-      hertz_.insert(hertz_.end(), points.begin(), points.end());
+      for (int i = 0; i < bandPoints; ++i) // in the middle of as many even stretches
+        hertz_.push_back(band.low * std::pow(band.high / band.low, (i + 0.5) / bandPoints));
     }
     if (const auto problem = solve()) return problem;
     for (const auto& wanted : wanted_)
@@ -100,6 +101,13 @@ public:
     Readout loss{Kind::loss, place.use->id,
                  -*best,     curve->front().hertz[static_cast<std::size_t>(best - decibels.begin())],
                  *best,      {}};
+    // Where another way leads to its end too, as the dry signal to a reverb's level, the ratio is no loss of its own.
+    const SmallSignal signal(idle_, loss.hertz);
+    const auto driven = signal.drawn(0, place.in);
+    const double own =
+        units::decibels(std::abs(SmallSignal::voltsOf(driven, place.out) / SmallSignal::voltsOf(driven, place.in)));
+    constexpr double alike = 0.1;
+    if (!(std::abs(own - *best) < alike)) return std::nullopt;
     auto plan = idle_.plan ? idle_.plan->plan() : nullptr;
     const auto effects = circuit::responseSensitivities(*idle_.point.system, idle_.point.dc.x, {loss.hertz}, place.in,
                                                         place.out, parametersOf(variations_), &plan);

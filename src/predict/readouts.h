@@ -36,7 +36,8 @@ struct Readout {
     trebleCorner, ///< Hz, 3 dB under it
     level,        ///< dB at one of readingPlaces, its name in `name`
     tilt,         ///< dB, the mean over a band against the band called "voice"; the band in `name`
-    loss,         ///< dB, what a section without tubes takes where it takes least; the section's id in `name`
+    loss,         ///< dB, what a section without tubes takes where it takes least; the section's id in `name`. Left out
+                  ///< where its end gets a signal by another way too
   };
   Kind kind = Kind::level;
   std::string name;

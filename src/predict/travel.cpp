@@ -296,29 +296,4 @@ tl::expected<Envelope, Problem> predictEnvelope(const Idle& idle, const amp::Lib
   return envelope;
 }
 
-std::vector<std::string> reachingControls(const Idle& idle, const amp::Library&, const std::string& from,
-                                          const std::string& to) {
-  constexpr double telling = 0.1; ///< dB
-  const auto hertz = circuit::logSpaced(wayFrom, wayTo, 16);
-  std::vector<std::string> controls;
-  std::set<std::string> asked;
-  for (const auto& part : idle.circuit->parts) {
-    const auto& knob = part.resolved.knob;
-    if (part.resolved.part->kind != amp::PartKind::pot || part.devices.empty() || !asked.insert(knob).second) continue;
-    auto turned = Turned::of(idle, {knob}, from, to, hertz);
-    if (!turned) continue;
-    std::vector<double> low, high;
-    turned->setRotation(0, 0);
-    turned->decibels(low);
-    turned->setRotation(0, 1);
-    turned->decibels(high);
-    for (std::size_t f = 0; f < hertz.size(); ++f)
-      if (std::abs(high[f] - low[f]) > telling) {
-        controls.push_back(knob);
-        break;
-      }
-  }
-  return controls;
-}
-
 } // namespace vinegar::predict

@@ -67,8 +67,4 @@ struct Envelope {
 tl::expected<Envelope, Problem> predictEnvelope(const Idle& idle, const amp::Library& library,
                                                 const EnvelopeQuestion& question, const GoOn& goOn = {});
 
-/// The pots of a design that a span's response depends on and that carry no direct current, by knob.
-std::vector<std::string> reachingControls(const Idle& idle, const amp::Library& library, const std::string& from,
-                                          const std::string& to);
-
 } // namespace vinegar::predict

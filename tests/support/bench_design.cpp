@@ -36,4 +36,19 @@ predict::Idle atRest(const amp::Design& design) {
 
 predict::Idle sampleAtRest(const std::string& name) { return atRest(sample(name).ink); }
 
+std::vector<double> levels(const predict::Idle& idle, const std::vector<double>& hertz, const std::string& from,
+                           const std::string& to) {
+  auto response = predict::predictResponse(idle, library(), {from, to, hertz});
+  if (!response) throw std::runtime_error(response.error().line());
+  return std::move(response->decibels);
+}
+
+predict::Idle changed(const predict::Idle& idle, const std::vector<amp::SetField>& changes) {
+  return atRest(amp::withChanges(*idle.circuit->design, library(), changes));
+}
+
+amp::SetField valued(const predict::Idle& idle, const std::string& part, double value) {
+  return {part, "value", idle.circuit->part(part)->resolved.value(), value};
+}
+
 } // namespace vinegar::testing_support

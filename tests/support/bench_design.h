@@ -1,6 +1,7 @@
 // Sections put together by a test: each with its file's own values but for the settings given, fed from rail "A".
 #pragma once
 
+#include "amp/change.h"
 #include "predict/idle.h"
 #include "support/samples.h"
 
@@ -18,5 +19,13 @@ amp::Design benchDesign(std::vector<amp::SectionUse> line, double volts = 300);
 predict::Idle atRest(const amp::Design& design);
 /// The sample of that name, at rest.
 predict::Idle sampleAtRest(const std::string& name);
+
+/// Levels of a span in dB; throws why there are none.
+std::vector<double> levels(const predict::Idle& idle, const std::vector<double>& hertz,
+                           const std::string& from = "jack", const std::string& to = "speaker");
+/// The amplifier with these changes, solved anew.
+predict::Idle changed(const predict::Idle& idle, const std::vector<amp::SetField>& changes);
+/// A part's value made another.
+amp::SetField valued(const predict::Idle& idle, const std::string& part, double value);
 
 } // namespace vinegar::testing_support

@@ -295,10 +295,13 @@ TEST_F(VoiceFixture, ATargetFileIsReadAndAFaultyOneIsTold) {
   EXPECT_EQ(picture().dots.size(), 3U); // what was there stays
   // Another design's curve as the target.
   ASSERT_TRUE(openFile(QString::fromStdString(testing_support::samplePath("net-loft-5").string())));
-  ASSERT_EQ(picture().dots.size(), 29U);
+  settle();
+  ASSERT_GT(picture().dots.size(), 40U);
   const auto loft = predict::predictIdle(testing_support::sample("net-loft-5").ink, library());
-  const auto level = predict::predictResponse(*loft, library(), {"jack", "speaker", {8000}});
-  EXPECT_NEAR(picture().dots.back().y, level->decibels[0], 1e-6);
+  const auto& last = picture().dots.back();
+  const auto level = predict::predictResponse(*loft, library(), {"jack", "speaker", {last.x}});
+  EXPECT_GT(last.x, 7000);
+  EXPECT_NEAR(last.y, level->decibels[0], 1e-6);
 }
 
 TEST_F(VoiceFixture, AnEarlierRevisionAndAnotherAmplifierStandBeside) {

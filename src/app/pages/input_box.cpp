@@ -35,7 +35,7 @@ InputBox::InputBox(Selection& selection, bool withRange) : selection_(selection)
   level_->addItem(tr("700 mV, hard"), 0.7);
   level_->addItem(tr("300 mV, line"), 0.3);
   level_->addItem(tr("20 mV, soft"), 0.02);
-  level_->setMinimumWidth(72); // in a narrow window they give way
+  level_->setMinimumWidth(100); // in a narrow window they give way
   level_->setMaximumWidth(128);
   row->addWidget(level_);
   hertz_ = new QComboBox;
@@ -48,7 +48,7 @@ InputBox::InputBox(Selection& selection, bool withRange) : selection_(selection)
   hertz_->addItem(tr("400 Hz"), 400.0);
   hertz_->addItem(tr("82.4 Hz, E2"), 82.4);
   if (withRange) hertz_->addItem(tr("worst, E2\u2013E6"), 0.0);
-  hertz_->setMinimumWidth(56);
+  hertz_->setMinimumWidth(76);
   hertz_->setMaximumWidth(108);
   row->addWidget(hertz_);
   show();

@@ -10,36 +10,24 @@
 namespace vinegar::app {
 
 BuildsView::BuildsView(Page& page, SpanChoice& span)
-    : VoiceView(page, span), tolerance_(page.context().asker, predict::predictTolerance, Weight::heavy, Of::now) {
-  auto* column = contentColumn(4);
-  answer_ = answerLabel("buildsAnswer");
-  answer_->setWordWrap(true);
-  column->addWidget(answer_);
-  auto* row = new QHBoxLayout;
-  row->setSpacing(10);
-  plot_ = new CurvePlot;
+    : AnswerView(page, span, {"buildsAnswer", "culprits", tr("Parts that make the band")}),
+      tolerance_(page.context().asker, predict::predictTolerance, Weight::heavy, Of::now) {
   tolerances_ = new QComboBox;
   tolerances_->setObjectName(QStringLiteral("tolerances"));
   tolerances_->setAccessibleName(tr("Tolerances"));
   tolerances_->addItem(tr("5 % resistors, 20 % the rest"), 0.05);
   tolerances_->addItem(tr("1 % resistors, 10 % capacitors, 20 % the rest"), 0.01);
   tolerances_->addItem(tr("10 % resistors, 20 % the rest"), 0.1);
-  plot_->addTool(tolerances_);
-  sheet_ = new FigureSheet;
-  sheet_->setObjectName(QStringLiteral("culprits"));
-  sheet_->setAccessibleName(tr("Parts that make the band"));
-  sheet_->setFixedWidth(190);
-  sheet_->setStretched({0});
-  row->addWidget(plot_, 1);
-  row->addWidget(sheet_);
-  column->addLayout(row, 1);
+  curves().addTool(tolerances_);
+  sheet().setFixedWidth(190);
+  sheet().setStretched({0});
   own(tolerance_);
   tolerance_.answered = [this](const auto& answers) {
     answers_ = answers;
     draw();
   };
   connect(tolerances_, &QComboBox::activated, this, &BuildsView::put);
-  connect(sheet_, &FigureSheet::cellTaken, this, [this](int taken, int) {
+  connect(&sheet(), &FigureSheet::cellTaken, this, [this](int taken, int) {
     const auto* tolerance = answers_.nowValue();
     if (tolerance && static_cast<std::size_t>(taken) < tolerance->culprits.size())
       select(tolerance->culprits[static_cast<std::size_t>(taken)].part);
@@ -53,9 +41,7 @@ void BuildsView::put() {
 
 void BuildsView::clear() {
   answers_ = {};
-  answer_->clear();
-  plot_->clear();
-  sheet_->clear();
+  AnswerView::clear();
 }
 
 void BuildsView::draw() {
@@ -79,19 +65,19 @@ void BuildsView::draw() {
   picture.curves = {{tr("5 % under"), tolerance->hertz, tolerance->low, thin},
                     {tr("middle"), tolerance->hertz, tolerance->middle, look},
                     {tr("95 % under"), tolerance->hertz, tolerance->high, thin}};
-  plot_->show(std::move(picture));
+  curves().show(std::move(picture));
   auto text = tr("Two built alike differ by %1 dB in level and %2 dB in voice; one pair in twenty by %3 and %4")
                   .arg(tolerance->level.middle, 0, 'f', 1)
                   .arg(tolerance->voice.middle, 0, 'f', 1)
                   .arg(tolerance->level.high, 0, 'f', 1)
                   .arg(tolerance->voice.high, 0, 'f', 1);
   if (tolerance->failures > 0) text += tr("; %1 builds have no answer").arg(tolerance->failures);
-  answer_->setText(text);
+  answer().setText(text);
   std::vector<FigureSheet::Row> rows;
   for (const auto& culprit : tolerance->culprits)
     rows.push_back(
         {{{QString::fromStdString(culprit.part)}, {percent(culprit.share), {}, false, false, false, culprit.share}}});
-  sheet_->setSheet({tr("part"), tr("of the spread")}, std::move(rows));
+  sheet().setSheet({tr("part"), tr("of the spread")}, std::move(rows));
 }
 
 } // namespace vinegar::app

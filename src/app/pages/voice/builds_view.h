@@ -6,14 +6,12 @@
 namespace vinegar::app {
 
 /// Five hundred builds of the design with parts as they are sold: the band they lie in, and who makes it.
-class BuildsView : public VoiceView {
+class BuildsView : public AnswerView {
   Q_OBJECT
 public:
   BuildsView(Page& page, SpanChoice& span);
 
-  void restyle() override { plot_->restyle(); }
-  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(*plot_, tr("builds")); }
-  [[nodiscard]] CurvePlot* plot() override { return plot_; }
+  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(curves(), tr("builds")); }
 
 protected:
   void put() override;
@@ -25,9 +23,6 @@ private:
   Asking<predict::ToleranceQuestion, predict::Tolerance> tolerance_;
   Answers<predict::Tolerance> answers_;
   QComboBox* tolerances_;
-  QLabel* answer_;
-  CurvePlot* plot_;
-  FigureSheet* sheet_;
 };
 
 } // namespace vinegar::app

@@ -1,9 +1,9 @@
 #include "pages/voice/compare_view.h"
 
 #include "amp/alignment.h"
-#include "files/design_file.h"
 #include "pages/voice/readout_words.h"
 #include "plots/response_picture.h"
+#include "predict/hearing.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
 
@@ -14,7 +14,6 @@
 #include <QPushButton>
 #include <QSignalBlocker>
 #include <QVBoxLayout>
-#include <cmath>
 #include <utility>
 
 namespace vinegar::app {
@@ -24,10 +23,10 @@ constexpr int fromFile = -1; ///< in place of a revision's number
 }
 
 CompareView::CompareView(Page& page, SpanChoice& span)
-    : VoiceView(page, span), response_(page.context().asker, predict::predictResponse, Weight::heavy),
+    : AnswerView(page, span, {"compareAnswer", "differences", tr("What differs")}),
+      response_(page.context().asker, predict::predictResponse, Weight::heavy),
       readouts_(page.context().asker, predict::predictReadouts, Weight::heavy) {
   setObjectName(QStringLiteral("compareView"));
-  auto* column = contentColumn(4);
   auto* fields = new QHBoxLayout;
   fields->setSpacing(6);
   fields->addWidget(quietLabel(tr("beside")));
@@ -46,20 +45,9 @@ CompareView::CompareView(Page& page, SpanChoice& span)
   difference_->setObjectName(QStringLiteral("differenceAlone"));
   fields->addWidget(difference_);
   fields->addStretch(1);
-  column->addLayout(fields);
-  answer_ = answerLabel("compareAnswer");
-  answer_->setWordWrap(true);
-  column->addWidget(answer_);
-  auto* row = new QHBoxLayout;
-  row->setSpacing(10);
-  plot_ = new CurvePlot;
-  sheet_ = new FigureSheet;
-  sheet_->setObjectName(QStringLiteral("differences"));
-  sheet_->setAccessibleName(tr("What differs"));
-  sheet_->setStretched({0});
-  row->addWidget(plot_, 6);
-  row->addWidget(sheet_, 5);
-  column->addLayout(row, 1);
+  addFields(fields);
+  sheet().setStretched({0});
+  setShares(6, 5);
   own(response_);
   own(readouts_);
   response_.answered = [this](const auto& answers) {
@@ -115,12 +103,9 @@ void CompareView::takeOther(int index) {
 }
 
 void CompareView::open(const QString& path) {
-  auto loaded = files::readDesign(path.toStdString(), page().session().library());
-  if (!loaded) return page().context().notify(QString::fromStdString(loaded.error().line()), true);
-  if (!loaded->copies.empty())
-    return page().context().notify(tr("%1 brings sections or tubes of its own; open it once by itself first").arg(path),
-                                   true);
-  openedDesign_ = std::make_shared<const amp::Design>(std::move(loaded->document.ink));
+  auto design = readOther(path);
+  if (!design) return;
+  openedDesign_ = std::move(design);
   opened_ = QString::fromStdString(openedDesign_->name);
   fillOthers();
   others_->setCurrentIndex(0);
@@ -153,16 +138,14 @@ void CompareView::clear() {
   openedDesign_.reset();
   opened_.clear();
   others_->clear();
-  answer_->clear();
-  plot_->clear();
-  sheet_->clear();
+  AnswerView::clear();
 }
 
 void CompareView::draw() {
   if (answers_.sides.size() < 2) return;
   const auto *now = answers_.sides[0].get(), *other = answers_.sides[1].get();
   if (!now || !other) {
-    plot_->clear();
+    curves().clear();
     const auto& error = (now ? answers_.sides[1] : answers_.sides[0]).value.error();
     return sayProblem(now ? Problem{otherName_.toStdString() + ": " + error.place, error.message, error.cancelled}
                           : error);
@@ -179,27 +162,22 @@ void CompareView::draw() {
   CurvePlot::Curve here{pencil ? tr("pencil") : tr("ink"), now->hertz, now->decibels,
                         pencil ? Look::pencil : Look::ink};
   CurvePlot::Curve there{otherName_, other->hertz, other->decibels, Look::another}, over = here;
-  double squares = 0;
-  int heard = 0;
   for (std::size_t f = 0; f < now->hertz.size(); ++f) {
     there.y[f] += lift;
     over.y[f] = here.y[f] - there.y[f];
-    if (now->hertz[f] < 40 || now->hertz[f] > 1e4) continue;
-    squares += over.y[f] * over.y[f];
-    ++heard;
   }
   if (difference_->isChecked())
     picture.curves = {std::move(over)};
   else
     picture.curves = {std::move(here), std::move(there)};
-  plot_->show(std::move(picture));
-  answer_->setText(tr("%1 dB rms from %2 between 40 Hz and 10 kHz%3")
-                       .arg(std::sqrt(squares / std::max(heard, 1)), 0, 'f', 1)
+  curves().show(std::move(picture));
+  answer().setText(tr("%1 dB rms from %2 between 40 Hz and 10 kHz%3")
+                       .arg(predict::decibelsApart(*now, *other, levelled_->isChecked()), 0, 'f', 1)
                        .arg(otherName_, levelled_->isChecked() ? tr(", alike at 1 kHz") : QString()));
 }
 
 void CompareView::fillSheet() {
-  if (read_.sides.size() < 2 || !other_) return sheet_->clear();
+  if (read_.sides.size() < 2 || !other_) return sheet().clear();
   const auto *now = read_.sides[0].get(), *other = read_.sides[1].get();
   const auto& library = page().session().library();
   std::vector<FigureSheet::Row> rows;
@@ -226,7 +204,7 @@ void CompareView::fillSheet() {
           part.first.empty() ? noReading() : QString::fromStdString(part.first),
           part.second.empty() ? noReading() : QString::fromStdString(part.second));
   }
-  sheet_->setSheet({tr("what differs"), tr("here"), tr("there")}, std::move(rows));
+  sheet().setSheet({tr("what differs"), tr("here"), tr("there")}, std::move(rows));
 }
 
 } // namespace vinegar::app

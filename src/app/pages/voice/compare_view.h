@@ -9,14 +9,12 @@ namespace vinegar::app {
 
 /// The design as it stands beside an earlier revision of it or another amplifier altogether: curves, their difference,
 /// and what differs in readings and parts, sections set against each other by what they do.
-class CompareView : public VoiceView {
+class CompareView : public AnswerView {
   Q_OBJECT
 public:
   CompareView(Page& page, SpanChoice& span);
 
-  void restyle() override { plot_->restyle(); }
-  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(*sheet_, tr("comparison")); }
-  [[nodiscard]] CurvePlot* plot() override { return plot_; }
+  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(sheet(), tr("comparison")); }
   /// Another design's file; says what is wrong with it.
   Q_INVOKABLE void open(const QString& path);
 
@@ -39,9 +37,6 @@ private:
   std::shared_ptr<const amp::Design> openedDesign_;
   QComboBox* others_;
   QCheckBox *levelled_, *difference_;
-  QLabel* answer_;
-  CurvePlot* plot_;
-  FigureSheet* sheet_;
 };
 
 } // namespace vinegar::app

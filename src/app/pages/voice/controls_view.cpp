@@ -22,36 +22,24 @@ QString share(double part) { return QStringLiteral("%1 %").arg(100 * part, 0, 'f
 } // namespace
 
 ControlsView::ControlsView(Page& page, SpanChoice& span)
-    : VoiceView(page, span), travel_(page.context().asker, predict::predictTravel, Weight::heavy, Of::now),
+    : AnswerView(page, span, {"controlAnswer", "tapers", tr("How much happens in each third of the travel")}),
+      travel_(page.context().asker, predict::predictTravel, Weight::heavy, Of::now),
       envelope_(page.context().asker, predict::predictEnvelope, Weight::heavy, Of::now) {
-  auto* column = contentColumn(4);
-  answer_ = answerLabel("controlAnswer");
-  answer_->setWordWrap(true);
-  column->addWidget(answer_);
-  auto* row = new QHBoxLayout;
-  row->setSpacing(10);
-  plot_ = new CurvePlot;
-  plot_->addTool(quietLabel(tr("control")));
+  curves().addTool(quietLabel(tr("control")));
   control_ = new QComboBox;
   control_->setObjectName(QStringLiteral("travelControl"));
   control_->setAccessibleName(tr("Control"));
   control_->setSizeAdjustPolicy(QComboBox::AdjustToContents);
-  plot_->addTool(control_);
+  curves().addTool(control_);
   reach_ = new QCheckBox(tr("Reach"));
   reach_->setObjectName(QStringLiteral("reach"));
   reach_->setToolTip(plainTip(tr("Where this control and those beside it can bring the curve together")));
-  plot_->addTool(reach_);
+  curves().addTool(reach_);
   alike_ = new QCheckBox(tr("Alike at 1 kHz"));
   alike_->setObjectName(QStringLiteral("alike"));
-  plot_->addTool(alike_);
+  curves().addTool(alike_);
   connect(alike_, &QCheckBox::toggled, this, &ControlsView::draw);
-  sheet_ = new FigureSheet;
-  sheet_->setObjectName(QStringLiteral("tapers"));
-  sheet_->setAccessibleName(tr("How much happens in each third of the travel"));
-  sheet_->setFixedWidth(432);
-  row->addWidget(plot_, 1);
-  row->addWidget(sheet_);
-  column->addLayout(row, 1);
+  sheet().setFixedWidth(432);
   own(travel_);
   own(envelope_);
   travel_.answered = [this](const auto& answers) {
@@ -63,7 +51,7 @@ ControlsView::ControlsView(Page& page, SpanChoice& span)
     draw();
   };
   connect(control_, &QComboBox::activated, this, &ControlsView::put);
-  connect(sheet_, &FigureSheet::cellTaken, this, [this](int taken, int) {
+  connect(&sheet(), &FigureSheet::cellTaken, this, [this](int taken, int) {
     const auto row = static_cast<std::size_t>(taken);
     if (row < standing_.size() && !standing_[row].empty()) select(standing_[row]);
   });
@@ -126,9 +114,7 @@ void ControlsView::put() {
 void ControlsView::clear() {
   travels_ = {};
   envelopes_ = {};
-  answer_->clear();
-  plot_->clear();
-  sheet_->clear();
+  AnswerView::clear();
   control_->clear();
 }
 
@@ -169,13 +155,13 @@ void ControlsView::draw() {
     picture.curves.push_back({tr("most"), envelope->hertz, envelope->most, Look::other});
     picture.curves.push_back({tr("least"), envelope->hertz, envelope->least, Look::other});
   }
-  plot_->show(std::move(picture));
+  curves().show(std::move(picture));
   fillSheet(*travel);
   const auto name = QString::fromStdString(travel->control);
   if (travel->whole < telling) {
-    answer_->setText(tr("%1 does nothing over this span").arg(name));
+    answer().setText(tr("%1 does nothing over this span").arg(name));
   } else if (travel->isSwitch) {
-    answer_->setText(tr("%1 moves the curve by %2 dB in all").arg(name).arg(travel->whole, 0, 'f', 1));
+    answer().setText(tr("%1 moves the curve by %2 dB in all").arg(name).arg(travel->whole, 0, 'f', 1));
   } else {
     const auto& thirds = travel->thirds.share;
     const auto most = static_cast<std::size_t>(std::max_element(thirds.begin(), thirds.end()) - thirds.begin());
@@ -186,7 +172,7 @@ void ControlsView::draw() {
                        : tr("%1: %2 of what it does happens in the %3 third").arg(name, share(thirds[most]), third);
     if (best.taper != travel->taper && best.thirds.unevenness() < travel->thirds.unevenness() - 0.1)
       text += tr("; %1 would be the most even").arg(QString::fromStdString(best.taper));
-    answer_->setText(text);
+    answer().setText(text);
   }
 }
 
@@ -216,7 +202,7 @@ void ControlsView::fillPositions(const Travel& travel) {
     }
     rows.push_back(std::move(row));
   }
-  sheet_->setSheet({tr("position"), tr("what is there"), tr("E2"), tr("1 kHz"), tr("5 kHz")}, std::move(rows));
+  sheet().setSheet({tr("position"), tr("what is there"), tr("E2"), tr("1 kHz"), tr("5 kHz")}, std::move(rows));
 }
 
 void ControlsView::fillSheet(const Travel& travel) {
@@ -250,7 +236,7 @@ void ControlsView::fillSheet(const Travel& travel) {
     row.cells.push_back({QString::number(choice.whole, 'f', 1)});
     rows.push_back(std::move(row));
   }
-  sheet_->setSheet({tr("law, value"), tr("1st third"), tr("2nd"), tr("3rd"), tr("dB")}, std::move(rows), true);
+  sheet().setSheet({tr("law, value"), tr("1st third"), tr("2nd"), tr("3rd"), tr("dB")}, std::move(rows), true);
 }
 
 } // namespace vinegar::app

@@ -9,14 +9,12 @@ namespace vinegar::app {
 
 /// One control through its travel, how evenly it works and what another law or value would do; and where it and the
 /// controls beside it can reach together.
-class ControlsView : public VoiceView {
+class ControlsView : public AnswerView {
   Q_OBJECT
 public:
   ControlsView(Page& page, SpanChoice& span);
 
-  void restyle() override { plot_->restyle(); }
-  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(*plot_, tr("control")); }
-  [[nodiscard]] CurvePlot* plot() override { return plot_; }
+  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(curves(), tr("control")); }
 
 protected:
   void put() override;
@@ -37,9 +35,6 @@ private:
   Answers<predict::Envelope> envelopes_;
   QComboBox* control_;
   QCheckBox *reach_, *alike_;
-  QLabel* answer_;
-  CurvePlot* plot_;
-  FigureSheet* sheet_;
   std::vector<std::string> standing_; ///< a part that stands at each row's position
 };
 

@@ -9,21 +9,10 @@
 namespace vinegar::app {
 
 EndsView::EndsView(Page& page, SpanChoice& span)
-    : VoiceView(page, span), variants_(page.context().asker, predict::predictVariants, Weight::heavy, Of::now),
+    : AnswerView(page, span, {"endsAnswer", "ends", tr("Sources and speakers by class")}),
+      variants_(page.context().asker, predict::predictVariants, Weight::heavy, Of::now),
       likenesses_(files::readLikenesses(page.context().dataFolder.toStdString())) {
-  auto* column = contentColumn(4);
-  answer_ = answerLabel("endsAnswer");
-  answer_->setWordWrap(true);
-  column->addWidget(answer_);
-  auto* row = new QHBoxLayout;
-  row->setSpacing(10);
-  plot_ = new CurvePlot;
-  sheet_ = new FigureSheet;
-  sheet_->setObjectName(QStringLiteral("ends"));
-  sheet_->setAccessibleName(tr("Sources and speakers by class"));
-  row->addWidget(plot_, 4);
-  row->addWidget(sheet_, 5);
-  column->addLayout(row, 1);
+  setShares(4, 5);
   own(variants_);
   variants_.answered = [this](const auto& answers) {
     answers_ = answers;
@@ -35,8 +24,8 @@ EndsView::EndsView(Page& page, SpanChoice& span)
     shown_ = row;
     draw();
   };
-  connect(sheet_, &FigureSheet::rowChosen, this, show);
-  connect(sheet_, &FigureSheet::rowHovered, this, show);
+  connect(&sheet(), &FigureSheet::rowChosen, this, show);
+  connect(&sheet(), &FigureSheet::rowHovered, this, show);
 }
 
 void EndsView::put() {
@@ -73,9 +62,7 @@ void EndsView::put() {
 
 void EndsView::clear() {
   answers_ = {};
-  answer_->clear();
-  plot_->clear();
-  sheet_->clear();
+  AnswerView::clear();
 }
 
 void EndsView::draw() {
@@ -94,17 +81,17 @@ void EndsView::draw() {
   if (shown_ >= 0 && shown < variants->rows.size() && !variants->rows[shown].decibels.empty()) {
     const auto& row = variants->rows[shown];
     picture.curves.push_back({tr("with it"), variants->hertz, row.decibels, Look::other});
-    answer_->setText(QStringLiteral("%1. %2").arg(tr(row.variant.title.c_str()),
+    answer().setText(QStringLiteral("%1. %2").arg(tr(row.variant.title.c_str()),
                                                   shown < abouts_.size() ? abouts_[shown] : QString()));
   } else {
-    answer_->setText(tr("What drives it and what it drives: look at a row to see its curve"));
+    answer().setText(tr("What drives it and what it drives: look at a row to see its curve"));
   }
-  plot_->show(std::move(picture));
+  curves().show(std::move(picture));
 }
 
 void EndsView::fillSheet() {
   const auto* variants = answers_.nowValue();
-  if (!variants) return sheet_->clear();
+  if (!variants) return sheet().clear();
   std::vector<FigureSheet::Row> rows;
   for (const auto& one : variants->rows) {
     const auto title = tr(one.variant.title.c_str());
@@ -117,7 +104,7 @@ void EndsView::fillSheet() {
       row.cells.push_back({one.problem ? noReading() : signedDecibels(change), {}, false, false, false, change});
     rows.push_back(std::move(row));
   }
-  sheet_->setSheet({tr("made up as"), tr("E2"), tr("1 kHz"), tr("5 kHz")}, std::move(rows), true);
+  sheet().setSheet({tr("made up as"), tr("E2"), tr("1 kHz"), tr("5 kHz")}, std::move(rows), true);
 }
 
 } // namespace vinegar::app

@@ -8,14 +8,12 @@ namespace vinegar::app {
 
 /// What drives the amplifier and what it drives, by class: instruments, cables, speakers, each with what it does to the
 /// response here.
-class EndsView : public VoiceView {
+class EndsView : public AnswerView {
   Q_OBJECT
 public:
   EndsView(Page& page, SpanChoice& span);
 
-  void restyle() override { plot_->restyle(); }
-  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(*sheet_, tr("ends")); }
-  [[nodiscard]] CurvePlot* plot() override { return plot_; }
+  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(sheet(), tr("ends")); }
 
 protected:
   void put() override;
@@ -31,9 +29,6 @@ private:
   std::vector<QString> abouts_; ///< of the rows, with what they are
   int shown_ = -1;
   QString asked_; ///< from where to where
-  QLabel* answer_;
-  CurvePlot* plot_;
-  FigureSheet* sheet_;
 };
 
 } // namespace vinegar::app

@@ -15,14 +15,9 @@ namespace vinegar::app {
 using units::Unit;
 
 PartsView::PartsView(Page& page, SpanChoice& span)
-    : VoiceView(page, span), ranking_(page.context().asker, predict::predictRanking, Weight::heavy, Of::now) {
-  auto* column = contentColumn(4);
-  answer_ = answerLabel("partsAnswer");
-  column->addWidget(answer_);
-  auto* row = new QHBoxLayout;
-  row->setSpacing(10);
-  plot_ = new CurvePlot;
-  plot_->addTool(quietLabel(tr("band")));
+    : AnswerView(page, span, {"partsAnswer", "ranking", tr("What one step of each part does")}),
+      ranking_(page.context().asker, predict::predictRanking, Weight::heavy, Of::now) {
+  curves().addTool(quietLabel(tr("band")));
   band_ = new QComboBox;
   band_->setObjectName(QStringLiteral("band"));
   band_->setAccessibleName(tr("Band"));
@@ -30,13 +25,8 @@ PartsView::PartsView(Page& page, SpanChoice& span)
     band_->addItem(tr(band.name.c_str()), QPointF(band.low, band.high));
   band_->addItem(tr("as marked"));
   band_->setCurrentIndex(band_->count() - 1);
-  plot_->addTool(band_);
-  sheet_ = new FigureSheet;
-  sheet_->setObjectName(QStringLiteral("ranking"));
-  sheet_->setAccessibleName(tr("What one step of each part does"));
-  row->addWidget(plot_, 5);
-  row->addWidget(sheet_, 7);
-  column->addLayout(row, 1);
+  curves().addTool(band_);
+  setShares(5, 7);
   own(ranking_);
   ranking_.answered = [this](const auto& answers) {
     answers_ = answers;
@@ -48,18 +38,18 @@ PartsView::PartsView(Page& page, SpanChoice& span)
     const auto edges = band_->itemData(index).toPointF();
     if (!edges.isNull()) takeBand(edges.x(), edges.y());
   });
-  connect(plot_, &CurvePlot::handleMoved, this,
+  connect(&curves(), &CurvePlot::handleMoved, this,
           [this](int dot, double x, double, bool done) { moveEdge(dot, x, done); });
-  connect(plot_, &CurvePlot::placeClicked, this, [this](double x, double) {
+  connect(&curves(), &CurvePlot::placeClicked, this, [this](double x, double) {
     const double octaves = std::sqrt(high_ / low_); // the band goes there as wide as it is
     takeBand(x / octaves, x * octaves);
     band_->setCurrentIndex(band_->count() - 1);
   });
-  connect(sheet_, &FigureSheet::rowChosen, this, &PartsView::trial);
-  connect(sheet_, &FigureSheet::rowHovered, this, [this](int hovered) {
+  connect(&sheet(), &FigureSheet::rowChosen, this, &PartsView::trial);
+  connect(&sheet(), &FigureSheet::rowHovered, this, [this](int hovered) {
     if (hovered >= 0) trial(hovered);
   });
-  connect(sheet_, &FigureSheet::cellTaken, this, [this](int taken, int) {
+  connect(&sheet(), &FigureSheet::cellTaken, this, [this](int taken, int) {
     const auto* ranking = answers_.nowValue();
     if (ranking && static_cast<std::size_t>(taken) < ranking->steps.size())
       select(ranking->steps[static_cast<std::size_t>(taken)].part);
@@ -71,9 +61,7 @@ void PartsView::put() { ranking_.ask({from(), to(), low_, high_}); }
 void PartsView::clear() {
   answers_ = {};
   trial_ = -1;
-  answer_->clear();
-  plot_->clear();
-  sheet_->clear();
+  AnswerView::clear();
 }
 
 void PartsView::takeBand(double low, double high) {
@@ -121,14 +109,14 @@ void PartsView::draw() {
       tried.y[f] += step.change[f];
     picture.curves.push_back(std::move(tried));
   }
-  plot_->show(std::move(picture));
+  curves().show(std::move(picture));
 }
 
 void PartsView::fillSheet() {
   const auto* ranking = answers_.nowValue();
   if (!ranking) {
-    sheet_->clear();
-    answer_->clear();
+    sheet().clear();
+    answer().clear();
     return;
   }
   std::vector<FigureSheet::Row> rows;
@@ -142,8 +130,8 @@ void PartsView::fillSheet() {
                  {movedWords(step.movedTube, step.movedShare), {}, false, false, false, std::abs(step.movedShare)}};
     rows.push_back(std::move(row));
   }
-  sheet_->setSheet({tr("one step"), tr("there"), tr("elsewhere"), tr("1 kHz"), tr("moves")}, std::move(rows), true);
-  if (ranking->steps.empty()) return answer_->setText(tr("No part's next value changes anything in this band"));
+  sheet().setSheet({tr("one step"), tr("there"), tr("elsewhere"), tr("1 kHz"), tr("moves")}, std::move(rows), true);
+  if (ranking->steps.empty()) return answer().setText(tr("No part's next value changes anything in this band"));
   const auto& first = ranking->steps.front();
   // The part that does most there for what it does elsewhere.
   const auto apt = std::max_element(ranking->steps.begin(), ranking->steps.end(), [](const auto& a, const auto& b) {
@@ -152,7 +140,7 @@ void PartsView::fillSheet() {
     };
     return worth(a) < worth(b);
   });
-  answer_->setText(
+  answer().setText(
       first.part == apt->part || std::abs(apt->there) < 0.3
           ? tr("%1 does most there: %2 dB").arg(valueWords(first.part, first.to), signedDecibels(first.there))
           : tr("%1 does most there: %2 dB; %3 does %4 dB and least elsewhere")

@@ -7,14 +7,12 @@
 namespace vinegar::app {
 
 /// Which part does what in a stretch of the spectrum: every part's dial one step up and down, the strongest first.
-class PartsView : public VoiceView {
+class PartsView : public AnswerView {
   Q_OBJECT
 public:
   PartsView(Page& page, SpanChoice& span);
 
-  void restyle() override { plot_->restyle(); }
-  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(*sheet_, tr("parts")); }
-  [[nodiscard]] CurvePlot* plot() override { return plot_; }
+  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(sheet(), tr("parts")); }
 
 protected:
   void put() override;
@@ -32,9 +30,6 @@ private:
   double low_ = 300, high_ = 600;
   int trial_ = -1; ///< the row whose curve is shown
   QComboBox* band_;
-  QLabel* answer_;
-  CurvePlot* plot_;
-  FigureSheet* sheet_;
 };
 
 } // namespace vinegar::app

@@ -1,6 +1,5 @@
 #include "pages/voice/target_view.h"
 
-#include "files/design_file.h"
 #include "files/target_file.h"
 #include "plots/response_picture.h"
 #include "predict/places.h"
@@ -23,14 +22,15 @@ namespace vinegar::app {
 
 namespace {
 constexpr std::array startHertz{60.0, 120.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000.0};
-constexpr std::size_t suggested = 4, mostHandles = 40; ///< more points are drawn as a line and not moved
+constexpr std::size_t suggested = 4, mostHandles = 80; ///< more points are drawn as a line and not moved
 } // namespace
 
 TargetView::TargetView(Page& page, SpanChoice& span)
-    : VoiceView(page, span), response_(page.context().asker, predict::predictResponse, Weight::quick, Of::now),
-      fit_(page.context().asker, predict::predictFit, Weight::heavy, Of::now) {
+    : AnswerView(page, span, {"fitAnswer", "fits", tr("Sets of stock values")}),
+      response_(page.context().asker, predict::predictResponse, Weight::quick, Of::now),
+      fit_(page.context().asker, predict::predictFit, Weight::heavy, Of::now),
+      theirs_(page.context().asker, predict::predictVariants, Weight::heavy) {
   setObjectName(QStringLiteral("targetView"));
-  auto* column = contentColumn(4);
   auto* fields = new QHBoxLayout;
   fields->setSpacing(6);
   const auto button = [&](const QString& word, const char* name) {
@@ -62,28 +62,18 @@ TargetView::TargetView(Page& page, SpanChoice& span)
   level_->setToolTip(plainTip(tr("The curve is to come to the target's level; else its shape alone counts")));
   fields->addWidget(level_);
   find_ = button(tr("Find values"), "findValues");
-  column->addLayout(fields);
-  answer_ = answerLabel("fitAnswer");
-  answer_->setWordWrap(true);
-  column->addWidget(answer_);
-  auto* row = new QHBoxLayout;
-  row->setSpacing(10);
-  plot_ = new CurvePlot;
+  addFields(fields);
   auto* reset = new QPushButton(tr("Start from the curve"));
   reset->setObjectName(QStringLiteral("resetTarget"));
-  plot_->addTool(reset);
+  curves().addTool(reset);
   auto* open = new QPushButton(tr("Open..."));
   open->setObjectName(QStringLiteral("openTarget"));
-  plot_->addTool(open);
-  sheet_ = new FigureSheet;
-  sheet_->setObjectName(QStringLiteral("fits"));
-  sheet_->setAccessibleName(tr("Sets of stock values"));
-  sheet_->setStretched({1});
-  row->addWidget(plot_, 6);
-  row->addWidget(sheet_, 5);
-  column->addLayout(row, 1);
+  curves().addTool(open);
+  sheet().setStretched({1});
+  setShares(6, 5);
   own(response_);
   own(fit_);
+  own(theirs_);
   response_.answered = [this](const auto& answers) {
     answers_ = answers;
     if (target_.empty() || targetOf_ != this->span().words()) startFromCurve();
@@ -95,6 +85,7 @@ TargetView::TargetView(Page& page, SpanChoice& span)
     fillSheet();
     draw();
   };
+  theirs_.answered = [this](const auto& answers) { takeCurve(answers); };
   connect(&page.context().selection, &Selection::selected, this, &TargetView::nameAdd);
   connect(add_, &QPushButton::clicked, this, [this] {
     const auto part = QString::fromStdString(this->page().context().selection.part());
@@ -116,8 +107,8 @@ TargetView::TargetView(Page& page, SpanChoice& span)
                                                    tr("Targets and designs (*.json *.csv *.txt *.frd *.vinegar)"));
     if (!path.isEmpty()) this->open(path);
   });
-  connect(plot_, &CurvePlot::handleMoved, this, [this](int dot, double, double y, bool) { movePoint(dot, y); });
-  connect(sheet_, &FigureSheet::rowChosen, this, [this](int chosen) {
+  connect(&curves(), &CurvePlot::handleMoved, this, [this](int dot, double, double y, bool) { movePoint(dot, y); });
+  connect(&sheet(), &FigureSheet::rowChosen, this, [this](int chosen) {
     shown_ = chosen;
     draw();
   });
@@ -135,9 +126,7 @@ void TargetView::clear() {
   fits_ = {};
   target_.clear();
   parts_->clear();
-  answer_->clear();
-  plot_->clear();
-  sheet_->clear();
+  AnswerView::clear();
 }
 
 void TargetView::nameAdd() {
@@ -181,28 +170,30 @@ void TargetView::movePoint(int dot, double decibels) {
   draw();
 }
 
-/// A design's own curve over the span, knobs as its file has them.
-tl::expected<predict::FitQuestion, Problem> TargetView::curveOf(const QString& path) const {
-  const auto& library = page().session().library();
-  const auto inFile = [&](Problem problem) {
-    problem.place = path.toStdString() + (problem.place.empty() ? "" : ": ") + problem.place;
-    return tl::unexpected(std::move(problem));
-  };
-  const auto loaded = files::readDesign(path.toStdString(), library);
-  if (!loaded) return tl::unexpected(loaded.error());
-  const auto idle = predict::predictIdle(loaded->document.ink, library);
-  if (!idle) return inFile(idle.error());
-  const auto hertz = circuit::logSpaced(startHertz.front(), startHertz.back(), 29);
-  const auto response = predict::predictResponse(predict::withoutEchoes(*idle), library, {from(), to(), hertz});
-  if (!response) return inFile(response.error());
-  predict::FitQuestion question;
-  for (std::size_t f = 0; f < hertz.size(); ++f)
-    question.target.push_back({hertz[f], response->decibels[f]});
-  return question;
+/// Another design's own curve over the span, the knobs as its file has them.
+void TargetView::takeCurve(const Answers<predict::Variants>& answers) {
+  const auto& answer = answers.sides.front();
+  const auto* theirs = answer.get();
+  if (!theirs)
+    return page().context().notify(
+        tr("%1: %2").arg(answer.side.name, QString::fromStdString(answer.value.error().line())), true);
+  target_.clear();
+  for (std::size_t f = 0; f < theirs->hertz.size(); ++f)
+    if (theirs->hertz[f] >= startHertz.front() && theirs->hertz[f] <= startHertz.back())
+      target_.push_back({theirs->hertz[f], theirs->decibels[f]});
+  targetOf_ = span().words();
+  draw();
 }
 
 void TargetView::open(const QString& path) {
-  const auto read = path.endsWith(QStringLiteral(".vinegar")) ? curveOf(path) : files::readTarget(path.toStdString());
+  if (path.endsWith(QStringLiteral(".vinegar"))) {
+    const auto& edition = page().context().asker.sides().edition;
+    if (auto design = readOther(path))
+      theirs_.ask({from(), to(), {}},
+                  {edition, {{QString::fromStdString(design->name), Side::Look::other, Side::besides, design}}});
+    return;
+  }
+  const auto read = files::readTarget(path.toStdString());
   if (!read) return page().context().notify(QString::fromStdString(read.error().line()), true);
   if (read->target.size() < 2)
     return page().context().notify(tr("%1: a target needs two points or more").arg(path), true);
@@ -233,8 +224,8 @@ void TargetView::find() {
     for (const auto& text : word.section(QLatin1Char('='), 1).split(QLatin1Char(','), Qt::SkipEmptyParts)) {
       const auto value = units::parse(text.toStdString());
       if (!value) {
-        setLook(answer_, "danger", true);
-        return answer_->setText(tr("%1: %2").arg(word, QString::fromStdString(value.error().message)));
+        setLook(&answer(), "danger", true);
+        return answer().setText(tr("%1: %2").arg(word, QString::fromStdString(value.error().message)));
       }
       hand.push_back(*value);
     }
@@ -267,18 +258,18 @@ void TargetView::draw() {
     const auto& set = fit->sets[static_cast<std::size_t>(shown_)];
     picture.curves.push_back({tr("set %1").arg(shown_ + 1), fit->hertz, set.decibels, Look::another});
   }
-  plot_->show(std::move(picture));
+  curves().show(std::move(picture));
 }
 
 void TargetView::fillSheet() {
   const auto* fit = fits_.nowValue();
-  setLook(answer_, "danger", false);
+  setLook(&answer(), "danger", false);
   if (!fit) {
-    sheet_->clear();
-    answer_->setText(tr("Drag the points to what you want to hear, then find values"));
+    sheet().clear();
+    answer().setText(tr("Drag the points to what you want to hear, then find values"));
     if (const auto* problem = fits_.problem()) {
-      setLook(answer_, "danger", !problem->cancelled);
-      answer_->setText(problem->cancelled ? tr("Cancelled.") : QString::fromStdString(problem->line()));
+      setLook(&answer(), "danger", !problem->cancelled);
+      answer().setText(problem->cancelled ? tr("Cancelled.") : QString::fromStdString(problem->line()));
     }
     return;
   }
@@ -297,8 +288,8 @@ void TargetView::fillSheet() {
         {movedWords(set.movedTube, set.movedShare)}};
     rows.push_back(std::move(row));
   }
-  sheet_->setSheet({tr("values"), tr("from it"), tr("1 kHz"), tr("moves")}, std::move(rows), true);
-  answer_->setText(fit->sets.empty()
+  sheet().setSheet({tr("values"), tr("from it"), tr("1 kHz"), tr("moves")}, std::move(rows), true);
+  answer().setText(fit->sets.empty()
                        ? tr("No stock values of these parts come nearer than %1 dB, where the curve is now")
                              .arg(fit->distance, 0, 'f', 2)
                        : tr("%1 dB from the target instead of %2")

@@ -2,6 +2,7 @@
 
 #include "pages/voice/voice_view.h"
 #include "predict/fit.h"
+#include "predict/variants.h"
 
 class QCheckBox;
 class QLineEdit;
@@ -9,14 +10,12 @@ class QLineEdit;
 namespace vinegar::app {
 
 /// A wanted curve, drawn by points or read from a file, and the stock values that come near it.
-class TargetView : public VoiceView {
+class TargetView : public AnswerView {
   Q_OBJECT
 public:
   TargetView(Page& page, SpanChoice& span);
 
-  void restyle() override { plot_->restyle(); }
-  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(*plot_, tr("target")); }
-  [[nodiscard]] CurvePlot* plot() override { return plot_; }
+  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(curves(), tr("target")); }
   /// A target file, CSV, or another design for its curve; says what is wrong with it.
   Q_INVOKABLE void open(const QString& path);
 
@@ -25,7 +24,7 @@ protected:
   void clear() override;
 
 private:
-  [[nodiscard]] tl::expected<predict::FitQuestion, Problem> curveOf(const QString& path) const;
+  void takeCurve(const Answers<predict::Variants>& answers);
   void startFromCurve();
   void suggestParts();
   void nameAdd();
@@ -36,6 +35,7 @@ private:
 
   Asking<predict::ResponseQuestion, predict::Response> response_;
   Asking<predict::FitQuestion, predict::Fit> fit_;
+  Asking<predict::VariantsQuestion, predict::Variants> theirs_; ///< of another design, none but itself
   Answers<predict::Response> answers_;
   Answers<predict::Fit> fits_;
   std::vector<predict::TargetPoint> target_;
@@ -45,9 +45,6 @@ private:
   QComboBox* series_;
   QCheckBox* level_;
   QPushButton *add_, *find_;
-  QLabel* answer_;
-  CurvePlot* plot_;
-  FigureSheet* sheet_;
 };
 
 } // namespace vinegar::app

@@ -1,6 +1,6 @@
 #include "pages/voice/voice_view.h"
 
-#include "plots/response_picture.h"
+#include "files/design_file.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
 
@@ -104,6 +104,41 @@ QString VoiceView::valueWords(const std::string& part, double value) const {
   const auto* compiled = now() ? now()->circuit->part(part) : nullptr;
   const auto unit = compiled ? amp::valueUnit(compiled->resolved.part->kind) : units::Unit::none;
   return QStringLiteral("%1 %2").arg(QString::fromStdString(part), schematicValue(value, unit));
+}
+
+std::shared_ptr<const amp::Design> VoiceView::readOther(const QString& path) {
+  auto loaded = files::readDesign(path.toStdString(), page().session().library());
+  if (!loaded)
+    page().context().notify(QString::fromStdString(loaded.error().line()), true);
+  else if (!loaded->copies.empty())
+    page().context().notify(tr("%1 brings sections or tubes of its own; open it once by itself first").arg(path), true);
+  else
+    return std::make_shared<const amp::Design>(std::move(loaded->document.ink));
+  return nullptr;
+}
+
+AnswerView::AnswerView(Page& page, SpanChoice& span, const Names& names)
+    : VoiceView(page, span), column_(contentColumn(4)), row_(new QHBoxLayout), answer_(answerLabel(names.answer)),
+      plot_(new CurvePlot), sheet_(new FigureSheet) {
+  answer_->setWordWrap(true);
+  column_->addWidget(answer_);
+  sheet_->setObjectName(QLatin1String(names.sheet));
+  sheet_->setAccessibleName(names.about);
+  row_->setSpacing(10);
+  row_->addWidget(plot_, 1);
+  row_->addWidget(sheet_);
+  column_->addLayout(row_, 1);
+}
+
+void AnswerView::setShares(int plot, int sheet) {
+  row_->setStretch(0, plot);
+  row_->setStretch(1, sheet);
+}
+
+void AnswerView::clear() {
+  answer_->clear();
+  plot_->clear();
+  sheet_->clear();
 }
 
 CurvePlot::Picture voicePicture(const QString& title, const QString& label) {

@@ -2,7 +2,12 @@
 
 #include "pages/page_view.h"
 
+#include <QVBoxLayout>
+
 class QComboBox;
+class QHBoxLayout;
+class QLabel;
+class QLayout;
 
 namespace vinegar::app {
 
@@ -49,8 +54,41 @@ protected:
   /// "C5 100n"
   [[nodiscard]] QString valueWords(const std::string& part, double value) const;
 
+  /// The ink of another design's file, or null: then it is told what is wrong with it.
+  [[nodiscard]] std::shared_ptr<const amp::Design> readOther(const QString& path);
+
 private:
   SpanChoice& span_;
+};
+
+/// Most views: an answer in a sentence, a plot, and a table beside it.
+class AnswerView : public VoiceView {
+  Q_OBJECT
+public:
+  void restyle() override { plot_->restyle(); }
+  [[nodiscard]] CurvePlot* plot() override { return plot_; }
+
+protected:
+  struct Names {
+    const char *answer, *sheet; ///< object names
+    QString about;              ///< of the table, for screen readers
+  };
+  AnswerView(Page& page, SpanChoice& span, const Names& names);
+  /// How plot and table share the width.
+  void setShares(int plot, int sheet);
+  /// Over the answer.
+  void addFields(QLayout* fields) { column_->insertLayout(0, fields); }
+  void clear() override;
+  [[nodiscard]] QLabel& answer() const { return *answer_; }
+  [[nodiscard]] CurvePlot& curves() const { return *plot_; }
+  [[nodiscard]] FigureSheet& sheet() const { return *sheet_; }
+
+private:
+  QVBoxLayout* column_;
+  QHBoxLayout* row_;
+  QLabel* answer_;
+  CurvePlot* plot_;
+  FigureSheet* sheet_;
 };
 
 /// A response over frequency, as every view of the page draws one.
