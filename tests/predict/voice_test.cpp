@@ -544,6 +544,7 @@ TEST(Voice, AZenerInTheSupplyIsNoPartToTurn) {
     if (!idle) continue;
     ++asked;
     EXPECT_TRUE(predictReadouts(*idle, library(), {})) << id;
+    EXPECT_TRUE(predictHiss(*idle, library(), {true})) << id; // sensitivities of noise give devices other laws
     EXPECT_TRUE(predictRanking(*idle, library(), {})) << id;
     EXPECT_TRUE(predictTolerance(*idle, library(), {"jack", "speaker", {}, 4})) << id;
     const auto& tube = idle->point.tubes.front();
