@@ -201,6 +201,21 @@ TEST_F(VoiceFixture, ATargetIsDraggedAndStockValuesFoundForIt) {
   ASSERT_GT(sheet->rowCount(), 0) << text("fitAnswer").toStdString();
   EXPECT_LE(sheet->rowCount(), 5);
   ASSERT_EQ(picture().curves.size(), 3U);
+  // Another target: what was found for the old one does not stay.
+  const auto old = sheet->text(0, 2);
+  Q_EMIT views()->plot()->handleMoved(4, 1000, picture().dots[4].y + 1, false);
+  EXPECT_TRUE(sheet->isHidden());
+  Q_EMIT views()->plot()->handleMoved(4, 1000, picture().dots[4].y + 3, true);
+  settle();
+  ASSERT_GT(sheet->rowCount(), 0);
+  predict::FitQuestion question;
+  for (std::size_t d = 0; d < 8; ++d)
+    question.target.push_back({picture().dots[d].x, picture().dots[d].y});
+  question.parts = {"C4", "R5", "C5", "C6"};
+  const auto fit = predict::predictFit(now(), library(), question);
+  ASSERT_TRUE(fit && !fit->sets.empty());
+  EXPECT_NEAR(sheet->text(0, 2).toDouble(), fit->sets[0].distance, 0.006);
+  EXPECT_NE(sheet->text(0, 2), old);
   const auto title = sheet->text(0, 1);
   press(QStringLiteral("pencil ") + title);
   EXPECT_FALSE(session_.document().sheet().marks.empty());

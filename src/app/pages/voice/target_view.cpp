@@ -70,7 +70,7 @@ TargetView::TargetView(Page& page, SpanChoice& span)
   open->setObjectName(QStringLiteral("openTarget"));
   curves().addTool(open);
   sheet().setStretched({1});
-  setShares(6, 5);
+  setShares(5, 5);
   own(response_);
   own(fit_);
   own(theirs_);
@@ -97,9 +97,8 @@ TargetView::TargetView(Page& page, SpanChoice& span)
   connect(find_, &QPushButton::clicked, this, &TargetView::find);
   connect(reset, &QPushButton::clicked, this, [this] {
     startFromCurve();
-    fit_.rest();
-    fits_ = {};
-    fillSheet();
+    sought_ = false;
+    forgetFits();
     draw();
   });
   connect(open, &QPushButton::clicked, this, [this] {
@@ -107,7 +106,8 @@ TargetView::TargetView(Page& page, SpanChoice& span)
                                                    tr("Targets and designs (*.json *.csv *.txt *.frd *.vinegar)"));
     if (!path.isEmpty()) this->open(path);
   });
-  connect(&curves(), &CurvePlot::handleMoved, this, [this](int dot, double, double y, bool) { movePoint(dot, y); });
+  connect(&curves(), &CurvePlot::handleMoved, this,
+          [this](int dot, double, double y, bool done) { movePoint(dot, y, done); });
   connect(&sheet(), &FigureSheet::rowChosen, this, [this](int chosen) {
     shown_ = chosen;
     draw();
@@ -118,12 +118,14 @@ TargetView::TargetView(Page& page, SpanChoice& span)
 
 void TargetView::put() {
   if (parts_->text().isEmpty()) suggestParts();
+  if (!fits_.nowValue() && answer().text().isEmpty()) fillSheet();
   response_.ask(responseOver(span().from(), span().to()));
 }
 
 void TargetView::clear() {
   answers_ = {};
   fits_ = {};
+  sought_ = false;
   target_.clear();
   parts_->clear();
   AnswerView::clear();
@@ -132,7 +134,7 @@ void TargetView::clear() {
 void TargetView::nameAdd() {
   const auto part = QString::fromStdString(page().context().selection.part());
   const bool there = parts_->text().simplified().split(QLatin1Char(' ')).contains(part);
-  add_->setText(part.isEmpty() || there ? tr("Add the chosen part") : menuText(tr("Add %1").arg(part)));
+  add_->setText(part.isEmpty() || there ? tr("Add part") : menuText(tr("Add %1").arg(part)));
   add_->setEnabled(!part.isEmpty() && !there);
 }
 
@@ -163,11 +165,20 @@ void TargetView::startFromCurve() {
     target_.push_back({hertz, std::round(10 * predict::decibelsAt(*response, hertz)) / 10});
 }
 
-void TargetView::movePoint(int dot, double decibels) {
+/// What was found was for another target: it goes, and is sought anew where the point is let go.
+void TargetView::movePoint(int dot, double decibels, bool done) {
   const auto index = static_cast<std::size_t>(dot);
   if (index >= target_.size() || !std::isfinite(decibels)) return;
   target_[index].decibels = decibels;
+  forgetFits();
   draw();
+  if (done && sought_) find();
+}
+
+void TargetView::forgetFits() {
+  fit_.rest();
+  fits_ = {};
+  fillSheet();
 }
 
 /// Another design's own curve over the span, the knobs as its file has them.
@@ -177,6 +188,8 @@ void TargetView::takeCurve(const Answers<predict::Variants>& answers) {
   if (!theirs)
     return page().context().notify(
         tr("%1: %2").arg(answer.side.name, QString::fromStdString(answer.value.error().line())), true);
+  sought_ = false;
+  forgetFits();
   target_.clear();
   for (std::size_t f = 0; f < theirs->hertz.size(); ++f)
     if (theirs->hertz[f] >= startHertz.front() && theirs->hertz[f] <= startHertz.back())
@@ -197,6 +210,8 @@ void TargetView::open(const QString& path) {
   if (!read) return page().context().notify(QString::fromStdString(read.error().line()), true);
   if (read->target.size() < 2)
     return page().context().notify(tr("%1: a target needs two points or more").arg(path), true);
+  sought_ = false;
+  forgetFits();
   target_ = read->target;
   targetOf_ = span().words();
   QStringList parts;
@@ -208,6 +223,7 @@ void TargetView::open(const QString& path) {
 }
 
 void TargetView::find() {
+  sought_ = true;
   predict::FitQuestion question;
   question.from = from();
   question.to = to();
@@ -263,6 +279,7 @@ void TargetView::draw() {
 
 void TargetView::fillSheet() {
   const auto* fit = fits_.nowValue();
+  sheet().setVisible(fit && !fit->sets.empty());
   setLook(&answer(), "danger", false);
   if (!fit) {
     sheet().clear();
@@ -273,6 +290,8 @@ void TargetView::fillSheet() {
     }
     return;
   }
+  const bool moves =
+      std::any_of(fit->sets.begin(), fit->sets.end(), [](const auto& set) { return !set.movedTube.empty(); });
   std::vector<FigureSheet::Row> rows;
   for (const auto& set : fit->sets) {
     QStringList words;
@@ -281,14 +300,16 @@ void TargetView::fillSheet() {
     const auto title = words.join(QStringLiteral(", "));
     auto row = pencilRow(page().session(), set.changes, title);
     row.cells = {
-        {title},
+        {title, title},
         {QString::number(set.distance, 'f', 2), tr("root mean square over the target's range, dB"), false, true, false,
          set.distance},
-        {signedDecibels(set.at1kHz), tr("what becomes of the level at 1 kHz, dB"), false, false, false, set.at1kHz},
-        {movedWords(set.movedTube, set.movedShare)}};
+        {signedDecibels(set.at1kHz), tr("what becomes of the level at 1 kHz, dB"), false, false, false, set.at1kHz}};
+    if (moves) row.cells.push_back({movedWords(set.movedTube, set.movedShare)});
     rows.push_back(std::move(row));
   }
-  sheet().setSheet({tr("values"), tr("from it"), tr("1 kHz"), tr("moves")}, std::move(rows), true);
+  QStringList titles{tr("values"), tr("from it"), tr("1 kHz")};
+  if (moves) titles << tr("moves");
+  sheet().setSheet(titles, std::move(rows), true);
   answer().setText(fit->sets.empty()
                        ? tr("No stock values of these parts come nearer than %1 dB, where the curve is now")
                              .arg(fit->distance, 0, 'f', 2)

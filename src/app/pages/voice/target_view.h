@@ -29,7 +29,8 @@ private:
   void suggestParts();
   void nameAdd();
   void find();
-  void movePoint(int dot, double decibels);
+  void movePoint(int dot, double decibels, bool done);
+  void forgetFits();
   void draw();
   void fillSheet();
 
@@ -39,8 +40,9 @@ private:
   Answers<predict::Response> answers_;
   Answers<predict::Fit> fits_;
   std::vector<predict::TargetPoint> target_;
-  QString targetOf_; ///< the span that it was drawn over
-  int shown_ = 0;    ///< the set whose curve is drawn
+  QString targetOf_;    ///< the span that it was drawn over
+  bool sought_ = false; ///< values were asked for
+  int shown_ = 0;       ///< the set whose curve is drawn
   QLineEdit* parts_;
   QComboBox* series_;
   QCheckBox* level_;

@@ -36,6 +36,7 @@ SpanChoice::SpanChoice(const PageContext& context) : context_(context) {
   };
   from_ = combo(tr("from"), "from");
   to_ = combo(tr("to"), "to");
+  row->addStretch(1);
   connect(whole_, &QPushButton::clicked, this, [this] {
     from_->setCurrentText(jack);
     to_->setCurrentText(speaker);
