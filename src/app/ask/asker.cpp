@@ -25,9 +25,13 @@ tl::expected<predict::Idle, Problem> itself(const predict::Idle& idle, const amp
 
 /// So that what is turned is on screen first: step effects and the like follow it.
 struct Asker::Traffic {
+  using Clock = std::chrono::steady_clock;
+  /// A value that is turned on comes back to the quick ones within a frame: what only follows would take their time.
+  static constexpr std::chrono::milliseconds rest{12};
   std::mutex mutex;
   std::condition_variable clear;
   int quick = 0;
+  Clock::time_point ended;
 
   void quickStarts() {
     const std::lock_guard lock(mutex);
@@ -35,13 +39,14 @@ struct Asker::Traffic {
   }
   void quickEnds() {
     const std::lock_guard lock(mutex);
+    ended = Clock::now();
     if (--quick == 0) clear.notify_all();
   }
-  /// Until no quick work is queued or running, or `stop`.
+  /// Until no quick work has been queued or running for a moment, or `stop`.
   void waitForQuick(const std::atomic<bool>& stop) {
     std::unique_lock lock(mutex);
-    while (quick > 0 && !stop)
-      clear.wait_for(lock, std::chrono::milliseconds(5));
+    while (!stop && (quick > 0 || Clock::now() - ended < rest))
+      clear.wait_for(lock, quick > 0 ? rest : ended + rest - Clock::now());
   }
 };
 

@@ -6,6 +6,7 @@
 #include <QElapsedTimer>
 #include <QObject>
 #include <QThreadPool>
+#include <algorithm>
 #include <atomic>
 #include <deque>
 #include <functional>
@@ -230,8 +231,13 @@ private:
                        const predict::GoOn& goOn) {
     if (!goOn(0)) return tl::unexpected(Problem::stopped());
     const Key key{side.design, question};
-    for (const auto& [k, value] : known.values)
-      if (k == key) return value;
+    // What is asked for again stays: the ink beside a value that is turned.
+    if (const auto found = std::find_if(known.values.begin(), known.values.end(),
+                                        [&](const auto& entry) { return entry.first == key; });
+        found != known.values.end()) {
+      std::rotate(known.values.begin(), found, found + 1);
+      return known.values.front().second;
+    }
     const auto idle = store.of(side);
     if (!idle) return tl::unexpected(idle.error());
     Value value = tl::unexpected(Problem{});

@@ -5,6 +5,7 @@
 #include <QFontMetricsF>
 #include <QImage>
 #include <algorithm>
+#include <utility>
 
 namespace vinegar::app {
 namespace {
@@ -195,8 +196,10 @@ std::vector<QRectF> RunPainter::setReadings(std::map<std::string, InkAndPencil> 
     const bool other = stressed.contains(drawn.part->name) != content_.stressed.contains(drawn.part->name);
     othersText[i] = other || differ(labels, content_.labels, drawn.part->name);
     if (!othersText[i]) continue;
-    if (other || !pencilled(labels, drawn.part->name) || !isPencilled(drawn)) ++stillState_;
     changed.push_back(drawn.area.adjusted(-1, -1, 1, 1));
+    if (!other && pencilled(labels, drawn.part->name) && isPencilled(drawn)) continue;
+    stillChanged_.push_back(changed.back());
+    stillChanged_.push_back(wordsBefore.back());
   }
   for (std::size_t i = 0; i < boxes_.size(); ++i) {
     boxesBefore.push_back(boxes_[i].reach());
@@ -213,23 +216,32 @@ std::vector<QRectF> RunPainter::setReadings(std::map<std::string, InkAndPencil> 
   for (std::size_t i = 0; i < boxes_.size(); ++i)
     if (otherVolts[i]) measure(boxes_[i]);
   placeAll();
+  // Titles' letters stand out of their places a little.
+  const auto reachOf = [](const QRectF& place) { return place.adjusted(-0.5, -1, 0.5, 0.5); };
   const auto take = [&](bool other, const QRectF& before, const QRectF& now) {
     if (!other && before == now) return false;
     for (const auto& area : {before, now})
       if (!area.isEmpty()) changed.push_back(area);
     return true;
   };
+  const auto takeStill = [&](bool other, const QRectF& before, const QRectF& now) {
+    if (take(other, before, now)) stillChanged_.insert(stillChanged_.end(), {before, now});
+  };
   for (std::size_t i = 0; i < parts_.size(); ++i)
     // What makes way for a longer word is painted anew, too.
-    if (take(othersText[i], wordsBefore[i], parts_[i].words()) && !othersText[i] && !isPencilled(parts_[i]))
-      ++stillState_;
+    if (isPencilled(parts_[i]))
+      take(othersText[i], wordsBefore[i], parts_[i].words());
+    else
+      takeStill(othersText[i], wordsBefore[i], parts_[i].words());
   for (std::size_t i = 0; i < gone_.size(); ++i)
-    if (take(false, goneBefore[i], gone_[i].places[gone_[i].place])) ++stillState_;
+    takeStill(false, reachOf(goneBefore[i]), reachOf(gone_[i].places[gone_[i].place]));
   for (std::size_t i = 0; i < boxes_.size(); ++i)
     take(otherVolts[i], boxesBefore[i], boxes_[i].reach());
   if (!changed.empty()) measure();
   return changed;
 }
+
+std::vector<QRectF> RunPainter::takeStillChanged() { return std::exchange(stillChanged_, {}); }
 
 std::string RunPainter::partAt(QPointF grid) const {
   for (const auto& drawn : parts_)
@@ -344,6 +356,7 @@ void RunPainter::paintStill(QPainter& painter, double unit, const std::string& s
   font.setStrikeOut(true);
   for (const auto& gone : gone_) {
     const auto& area = gone.places[gone.place];
+    if (!meets(visible, area.adjusted(-0.5, -1, 0.5, 0.5))) continue;
     const bool upright = area.height() > area.width();
     painter.save();
     painter.translate((upright ? QPointF(area.center().x(), area.bottom()) : QPointF(area.left(), area.center().y())) *

@@ -44,11 +44,12 @@ public:
   void paint(QPainter& painter, double unit, const std::vector<QRectF>& visible, const std::string& selected,
              bool focused) const;
   /// The two layers of that. Still: wires, symbols and the words of what is not pencilled. Live: what follows a turned
-  /// value, the pencilled words and the volts. The still one looks as before for as long as `stillState` is the same.
+  /// value, the pencilled words and the volts.
   void paintStill(QPainter& painter, double unit, const std::string& selected, bool focused,
                   const std::vector<QRectF>& visible = {}) const;
   void paintLive(QPainter& painter, double unit, const std::vector<QRectF>& visible) const;
-  [[nodiscard]] int stillState() const { return stillState_; }
+  /// The grid areas of the still layer that look otherwise than when this was last asked.
+  std::vector<QRectF> takeStillChanged();
   /// Name of the part under a grid point, or empty.
   [[nodiscard]] std::string partAt(QPointF grid) const;
   [[nodiscard]] QRectF partArea(const std::string& name) const;
@@ -104,7 +105,7 @@ private:
   std::vector<Drawn> parts_;
   std::vector<Box> boxes_;
   Room room_; ///< what stands still
-  int stillState_ = 0;
+  std::vector<QRectF> stillChanged_;
   struct Wires {
     std::vector<QLineF> straight;                      ///< the painter is many times faster at lines than at paths
     std::vector<std::pair<QRectF, QPainterPath>> bent; ///< with corners, and ground symbols

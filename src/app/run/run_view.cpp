@@ -171,15 +171,29 @@ void RunView::choosePiece(const Piece& piece) {
 }
 
 const QPixmap& RunView::stillPicture() {
-  Look look{origin(),  viewport()->size(), unit(),   viewport()->devicePixelRatioF(),
-            selected_, hasFocus(),         &theme(), painter_->stillState()};
-  if (look_ == look) return still_;
-  still_ = QPixmap(look.size * look.ratio);
-  still_.setDevicePixelRatio(look.ratio);
-  still_.fill(theme().ground);
+  Look look{origin(),  viewport()->size(), unit(),  viewport()->devicePixelRatioF(),
+            selected_, hasFocus(),         &theme()};
+  const auto changed = painter_->takeStillChanged();
+  const QRectF all(toGrid({0, 0}), toGrid(QPointF(look.size.width(), look.size.height())));
+  std::vector<QRectF> seen;
+  QRegion clip;
+  if (look_ == look) {
+    for (const auto& area : changed) {
+      const QRect place = QRectF(area.topLeft() * look.unit + look.origin, area.size() * look.unit).toAlignedRect();
+      if (place.intersects(QRect({}, look.size))) clip += place;
+    }
+    if (clip.isEmpty()) return still_;
+    for (const auto& place : clip)
+      seen.emplace_back(toGrid(place.topLeft()), toGrid(place.bottomRight() + QPoint(1, 1)));
+  } else {
+    still_ = QPixmap(look.size * look.ratio);
+    still_.setDevicePixelRatio(look.ratio);
+    seen = {all};
+  }
   QPainter painter(&still_);
+  if (!clip.isEmpty()) painter.setClipRegion(clip);
+  painter.fillRect(QRect({}, look.size), theme().ground);
   painter.translate(look.origin);
-  const std::vector<QRectF> seen{{toGrid({0, 0}), toGrid(QPointF(look.size.width(), look.size.height()))}};
   painter_->paintStill(painter, look.unit, look.selected, look.focused, seen);
   look_ = std::move(look);
   return still_;

@@ -86,7 +86,6 @@ private:
     std::string selected;
     bool focused;
     const Theme* theme;
-    int state;
     bool operator==(const Look&) const = default;
   };
   std::optional<Arranging> arranging_;

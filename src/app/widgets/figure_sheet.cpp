@@ -69,7 +69,10 @@ void FigureSheet::setSheet(const QStringList& titles, std::vector<Row> rows, boo
   setEditTriggers(takesText ? DoubleClicked | EditKeyPressed | AnyKeyPressed : NoEditTriggers);
   setSelectionBehavior(takesText ? SelectItems : SelectRows);
   filling_ = true;
-  {
+  bool fits = false;
+  if (sameHead && shaped()) {
+    fits = overwrite();
+  } else {
     const QSignalBlocker quiet(selectionModel());
     model_->removeRows(0, model_->rowCount());
     if (!sameHead) {
@@ -84,14 +87,8 @@ void FigureSheet::setSheet(const QStringList& titles, std::vector<Row> rows, boo
         items.back()->setEditable(false);
       }
       for (const auto& cell : rows_[r].cells) {
-        auto* item = new QStandardItem(cell.text);
-        item->setFont(cell.words ? textFont(9) : figureFont(9, cell.strong ? QFont::DemiBold : QFont::Normal));
-        if (cell.danger) item->setForeground(theme().danger);
-        if (!cell.tip.isEmpty()) item->setToolTip(plainTip(cell.tip));
-        item->setTextAlignment(Qt::AlignLeft | Qt::AlignVCenter);
-        item->setData(cell.order ? QVariant(*cell.order) : QVariant(cell.text), orderRole);
-        item->setEditable(bool(cell.typed));
-        items << item;
+        items << new QStandardItem;
+        write(*items.back(), cell);
       }
       for (auto* item : items)
         item->setData(static_cast<int>(r), rowRole);
@@ -100,8 +97,46 @@ void FigureSheet::setSheet(const QStringList& titles, std::vector<Row> rows, boo
     if (before >= 0 && before < model_->rowCount()) choose(before);
   }
   filling_ = false;
+  if (fits) return;
   placeButtons();
   sizeColumns();
+}
+
+void FigureSheet::write(QStandardItem& item, const Cell& cell) {
+  item.setText(cell.text);
+  item.setFont(cell.words ? textFont(9) : figureFont(9, cell.strong ? QFont::DemiBold : QFont::Normal));
+  item.setData(cell.danger ? QVariant(QBrush(theme().danger)) : QVariant(), Qt::ForegroundRole);
+  item.setToolTip(cell.tip.isEmpty() ? QString() : plainTip(cell.tip));
+  item.setTextAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+  item.setData(cell.order ? QVariant(*cell.order) : QVariant(cell.text), orderRole);
+  item.setEditable(bool(cell.typed));
+}
+
+/// Whether the model has these rows' cells already, and no buttons that would do what they did before.
+bool FigureSheet::shaped() const {
+  if (acts_ || model_->rowCount() != static_cast<int>(rows_.size())) return false;
+  for (std::size_t r = 0; r < rows_.size(); ++r)
+    for (int c = 0; c < model_->columnCount(); ++c)
+      if ((model_->item(static_cast<int>(r), c) != nullptr) != (static_cast<std::size_t>(c) < rows_[r].cells.size()))
+        return false;
+  return true;
+}
+
+/// A turned value changes a few figures, and a table laid out anew costs more than the answer did. Whether all of them
+/// have room where they stand.
+bool FigureSheet::overwrite() {
+  bool fits = true;
+  for (std::size_t r = 0; r < rows_.size(); ++r)
+    for (std::size_t c = 0; c < rows_[r].cells.size(); ++c) {
+      const auto& cell = rows_[r].cells[c];
+      auto& item = *model_->item(static_cast<int>(r), static_cast<int>(c));
+      const auto before = item.text();
+      write(item, cell);
+      if (cell.text == before || cell.text.size() <= before.size()) continue;
+      const int room = columnWidth(static_cast<int>(c)) - air / 2;
+      fits = fits && QFontMetrics(item.font()).horizontalAdvance(cell.text) <= room;
+    }
+  return fits;
 }
 
 void FigureSheet::takeTyped(const QStandardItem* item) {

@@ -63,6 +63,9 @@ protected:
   void changeEvent(QEvent* event) override;
 
 private:
+  static void write(QStandardItem& item, const Cell& cell);
+  [[nodiscard]] bool shaped() const;
+  bool overwrite();
   void takeTyped(const QStandardItem* item);
   void placeButtons();
   void sizeColumns();
