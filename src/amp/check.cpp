@@ -270,7 +270,9 @@ std::optional<Problem> checkSetting(const ResolvedPart& part, const std::string&
     if (std::find(transformerGivens.begin(), transformerGivens.end(), given) == transformerGivens.end())
       return Problem{part.name, fmt::format("its volts are given as measured, unloaded or loaded, not \"{}\"", given)};
   } else if (field == "taper" && !taperNamed(std::get<std::string>(to))) {
-    return Problem{part.name, fmt::format("\"{}\" is not a taper; write linear, log15, reverse-log10 ...",
+    return Problem{part.name, fmt::format("\"{}\" is not a taper; write linear, log15, reverse-log10 or what was "
+                                          "measured, \"measured 0:0 50:12 100:100\": percent of the travel and of the "
+                                          "resistance, from 0 to 100 and rising",
                                           std::get<std::string>(to))};
   } else if (field == "fitted" && !std::get<bool>(to) && !part.part->optional) {
     return Problem{part.name, "cannot be left out: the section does not work without it"};

@@ -123,7 +123,8 @@ std::string ResolvedPart::label() const {
   if (!hasValue(part->kind)) return {};
   if (part->kind == PartKind::fuse) return units::reading(value(), units::Unit::ampere, 0);
   auto label = units::schematic(value(), valueUnit(part->kind));
-  if (part->kind == PartKind::pot) label += text("taper") == "linear" ? " lin" : " log";
+  if (part->kind == PartKind::pot)
+    label += text("taper") == "linear" ? " lin" : text("taper").starts_with(measuredTaper) ? " own" : " log";
   if (part->kind == PartKind::inductor) label += "H";
   if (part->kind == PartKind::transformer) label += ":1";
   if (part->kind == PartKind::speaker || part->kind == PartKind::springTank) label += " \u03a9";

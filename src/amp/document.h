@@ -1,6 +1,7 @@
 #pragma once
 
 #include "amp/change.h"
+#include "amp/target.h"
 
 namespace vinegar::amp {
 
@@ -30,6 +31,9 @@ struct Document {
   std::vector<Revision> log;
   /// What a meter read in the amplifier as it is built: by part and electrode ("V1a", "plate"), volts to ground.
   std::map<std::string, std::map<std::string, double>> measured;
+  std::map<std::string, Target> targets; ///< by the builder's name for each
+  std::vector<ToneBand> bands;           ///< the builder's own; empty: the usual ones
+  std::optional<MeasuredSound> sound;    ///< of the loudspeaker that is played through
   std::string extra;
   bool operator==(const Document&) const = default;
 

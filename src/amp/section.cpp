@@ -293,11 +293,8 @@ Role readRole(const JsonReader& reader) {
   Role role{
       reader.text("title"), reader.text("does"), reader.text("more", ""), reader.text("less", ""), {}, {}, true, {}};
   if (reader.has("series")) {
-    const auto text = reader.text("series");
-    constexpr std::array<std::string_view, 4> names{"E6", "E12", "E24", "E96"};
-    const auto found = std::find(names.begin(), names.end(), text);
-    if (found == names.end()) reader.at("series").fail("must be E6, E12, E24 or E96");
-    role.series = static_cast<units::Series>(found - names.begin());
+    role.series = units::seriesNamed(reader.text("series"));
+    if (!role.series) reader.at("series").fail("must be E6, E12, E24 or E96");
   }
   role.played = reader.flag("played", true);
   if (reader.has("stock"))
@@ -638,17 +635,6 @@ std::vector<Point> pinPlaces(PartKind kind, const Place& place, std::size_t node
   default:
     return {place.at, turned({length, 0}, place)};
   }
-}
-
-std::optional<circuit::Taper> taperNamed(const std::string& name) {
-  using Kind = circuit::Taper::Kind;
-  if (name == "linear") return circuit::Taper{Kind::linear, 0.5};
-  for (const auto& [prefix, kind] : {std::pair{std::string("reverse-log"), Kind::reverseLog}, {"log", Kind::log}})
-    if (name.starts_with(prefix)) {
-      const auto percent = units::parse(name.substr(prefix.size()));
-      if (percent && *percent > 0.5 && *percent < 50) return circuit::Taper{kind, *percent / 100};
-    }
-  return std::nullopt;
 }
 
 } // namespace vinegar::amp

@@ -197,7 +197,12 @@ inline bool hasValue(PartKind kind) { return !hasType(kind) && kind != PartKind:
 constexpr std::array<const char*, 3> transformerGivens{"measured", "unloaded", "loaded"};
 /// Places of a part's pins in the drawing, in the order of its nodes.
 std::vector<Point> pinPlaces(PartKind kind, const Place& place, std::size_t nodeCount);
-/// "linear", "log10", "log15", "log20", "reverse-log10"...; nothing for any other text.
+/// A law that was measured begins so.
+constexpr std::string_view measuredTaper = "measured ";
+/// "linear", "log10", "log15", "log20", "reverse-log10"..., or a measured law in percent of the travel and of the
+/// resistance, "measured 0:0 50:12 100:100"; nothing for any other text.
 std::optional<circuit::Taper> taperNamed(const std::string& name);
+/// The name of a measured law: travel and share of the resistance, each from 0 to 1.
+std::string measuredTaperOf(const std::vector<std::pair<double, double>>& points);
 
 } // namespace vinegar::amp

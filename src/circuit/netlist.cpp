@@ -163,6 +163,14 @@ bool Netlist::sameAtRest(const Netlist& other, const std::vector<int>& wholly) c
 
 double taperShare(const Taper& taper, double rotation) {
   const double r = std::min(std::max(rotation, 0.0), 1.0);
+  if (taper.kind == Taper::Kind::measured) {
+    const auto& points = taper.points;
+    const auto above =
+        std::find_if(points.begin() + 1, points.end() - 1, [&](const auto& point) { return point.first >= r; });
+    const auto& [x0, y0] = *(above - 1);
+    const auto& [x1, y1] = *above;
+    return y0 + (y1 - y0) * (r - x0) / (x1 - x0);
+  }
   if (taper.kind == Taper::Kind::linear || std::abs(taper.atHalf - 0.5) < 1e-9) return r;
   const double root = 1 / taper.atHalf - 1;
   const double a = root * root;

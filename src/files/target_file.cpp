@@ -1,82 +1,74 @@
 #include "files/target_file.h"
 
-#include "units/json.h"
-
-#include <algorithm>
-#include <cmath>
-#include <sstream>
+#include "files/columns.h"
 
 namespace vinegar::files {
 namespace {
 
 using predict::FitQuestion;
-constexpr std::size_t mostPoints = 10'000;
+constexpr std::size_t mostTargetPoints = 10'000;
 
-FitQuestion readJson(const units::JsonReader& file) {
-  if (file.text("format", "") != "vinegar-target") file.fail("is no target; its \"format\" is \"vinegar-target\"");
-  FitQuestion question;
-  question.from = file.text("from", question.from);
-  question.to = file.text("to", question.to);
-  question.level = file.flag("level", false);
+constexpr const char* targetFormat = "vinegar-target";
+} // namespace
+
+amp::Target targetFields(const units::JsonReader& file) {
+  amp::Target target;
+  target.from = file.text("from", target.from);
+  target.to = file.text("to", target.to);
+  target.level = file.flag("level", false);
   for (const auto& point : file.list("target")) {
     const auto pair = point.elements();
     if (pair.size() != 2) point.fail("a point is a frequency and a level");
-    question.target.push_back({pair[0].asValue(units::Unit::hertz), pair[1].asValue(units::Unit::decibel)});
-    if (question.target.size() > mostPoints) point.fail("more points than a curve needs; 10000 are enough");
+    target.target.push_back({pair[0].asValue(units::Unit::hertz), pair[1].asValue(units::Unit::decibel)});
+    if (target.target.size() > mostTargetPoints) point.fail("more points than a curve needs; 10000 are enough");
   }
   if (file.has("parts"))
     for (const auto& part : file.list("parts"))
-      question.parts.push_back(part.asText());
+      target.parts.push_back(part.asText());
   if (file.has("series")) {
-    using units::Series;
-    const auto name = file.text("series");
-    for (const auto& [word, series] :
-         {std::pair{"E6", Series::e6}, {"E12", Series::e12}, {"E24", Series::e24}, {"E96", Series::e96}})
-      if (name == word) question.series = series;
-    if (!question.series) file.at("series").fail("is no series; must be E6, E12, E24 or E96");
+    target.series = units::seriesNamed(file.text("series"));
+    if (!target.series) file.at("series").fail("is no series; must be E6, E12, E24 or E96");
   }
   if (file.has("atHand"))
     for (const auto& [part, values] : file.at("atHand").members())
       for (const auto& value : values.elements())
-        question.atHand[part].push_back(value.asValue(units::Unit::none));
-  return question;
+        target.atHand[part].push_back(value.asValue(units::Unit::none));
+  return target;
 }
 
-tl::expected<FitQuestion, Problem> readCsv(const std::string& text, const std::string& place) {
-  FitQuestion question;
-  std::istringstream lines(text);
-  std::string line;
-  for (int number = 1; std::getline(lines, line); ++number) {
-    std::replace_if(
-        line.begin(), line.end(), [](char c) { return c == ',' || c == ';' || c == '\t' || c == '\r'; }, ' ');
-    std::istringstream cells(line);
-    std::string first, second;
-    if (!(cells >> first) || first.front() == '#' || first.front() == '*') continue;
-    cells >> second;
-    const auto hertz = units::parse(first, units::Unit::hertz), level = units::parse(second, units::Unit::decibel);
-    if (!hertz || !level) {
-      if (question.target.empty()) continue; // its head
-      return tl::unexpected(Problem{place + ":" + std::to_string(number), "needs a frequency and a level in dB"});
-    }
-    question.target.push_back({*hertz, *level});
-    if (question.target.size() > mostPoints)
-      return tl::unexpected(Problem{place, "more points than a curve needs; 10000 are enough"});
-  }
-  if (question.target.empty())
-    return tl::unexpected(Problem{place, "holds no curve: two columns are wanted, frequency and level in dB"});
-  return question;
+units::Json targetJson(const amp::Target& target) {
+  units::Json json{{"from", target.from}, {"to", target.to}, {"level", target.level}};
+  json["target"] = units::Json::array();
+  for (const auto& point : target.target)
+    json["target"].push_back({point.hertz, point.decibels});
+  if (!target.parts.empty()) json["parts"] = target.parts;
+  if (target.series) json["series"] = std::string(units::nameOf(*target.series));
+  if (!target.atHand.empty()) json["atHand"] = target.atHand;
+  return json;
 }
 
-} // namespace
+std::string writeTargetText(const amp::Target& target) {
+  auto json = targetJson(target);
+  json["format"] = targetFormat;
+  return json.dump(1) + "\n";
+}
 
 tl::expected<FitQuestion, Problem> parseTarget(const std::string& text, const std::string& place) {
   const auto start = text.find_first_not_of(" \t\r\n\xef\xbb\xbf");
   const auto own = start == std::string::npos ? std::string() : text.substr(start);
-  if (!own.starts_with('{')) return readCsv(own, place);
+  if (!own.starts_with('{')) {
+    auto points = parseColumns(own, place, "level in dB");
+    if (!points) return tl::unexpected(points.error());
+    FitQuestion question;
+    question.target = std::move(*points);
+    return question;
+  }
   const auto json = units::parseJson(own, place);
   if (!json) return tl::unexpected(json.error());
   try {
-    return readJson({*json, place});
+    const units::JsonReader file{*json, place};
+    if (file.text("format", "") != targetFormat) file.fail("is no target; its \"format\" is \"vinegar-target\"");
+    return targetFields(file);
   } catch (const units::JsonMistake& mistake) {
     return tl::unexpected(mistake.problem);
   }

@@ -30,6 +30,7 @@ struct Dial {
   std::size_t now = 0;        ///< the nearest to the part's own
   bool movesRest = false;     ///< direct current flows in it
   std::size_t first = 0;      ///< of its devices among the ported ones
+  double share = 0;           ///< of a pot's resistance, where its knob stands
 };
 using Choice = std::vector<std::size_t>; ///< a value of each dial
 
@@ -192,12 +193,7 @@ private:
   double distance(const Ported& ported, const Choice& choice, Work& work) const {
     for (const auto d : standing_) {
       const auto& dial = dials_[d];
-      const auto& own = dial.part->resolved;
-      const double share =
-          own.part->kind == amp::PartKind::pot
-              ? circuit::taperShare(*amp::taperNamed(own.text("taper")), amp::knobOf(*idle_.circuit->design, own))
-              : 0;
-      setOn(*dial.part, share, dial.values[choice[d]], &work.values[dial.first]);
+      setOn(*dial.part, dial.share, dial.values[choice[d]], &work.values[dial.first]);
     }
     ported.decibels(work.values, work.curve);
     ++work.tried;
@@ -378,7 +374,10 @@ tl::expected<std::vector<Dial>, Problem> dialsOf(const Idle& idle, const amp::Li
       return says("is no resistor, capacitor or pot, so it has no stock values to try");
     if (std::any_of(dials.begin(), dials.end(), [&](const Dial& dial) { return dial.part == part; }))
       return says("is named twice");
-    Dial dial{part, dialOf(part->resolved, library, question), 0, false, 0};
+    Dial dial{part, dialOf(part->resolved, library, question), 0, false, 0, 0};
+    if (kind == amp::PartKind::pot)
+      dial.share = circuit::taperShare(*amp::taperNamed(part->resolved.text("taper")),
+                                       amp::knobOf(*idle.circuit->design, part->resolved));
     if (dial.values.empty()) return says("has none of the values at hand that it could be given");
     for (std::size_t v = 0; v < dial.values.size(); ++v)
       if (std::abs(std::log(dial.values[v] / part->resolved.value())) <

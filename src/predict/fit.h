@@ -2,26 +2,13 @@
 #pragma once
 
 #include "amp/change.h"
+#include "amp/target.h"
 #include "predict/idle.h"
 
 namespace vinegar::predict {
 
-struct TargetPoint {
-  double hertz = 0, decibels = 0;
-  bool operator==(const TargetPoint&) const = default;
-};
-
-struct FitQuestion {
-  std::string from = "jack", to = "speaker";
-  std::vector<TargetPoint> target; ///< rising in frequency; between two, straight over the logarithm of frequency
-  std::vector<std::string> parts;  ///< that may move; all others stay
-  bool level = false;              ///< whether the level counts too, or the shape alone
-  /// The series of the values to be tried; unset: each part's own dial.
-  std::optional<units::Series> series;
-  /// Values at hand in place of all others, by part.
-  std::map<std::string, std::vector<double>> atHand;
-  bool operator==(const FitQuestion&) const = default;
-};
+using TargetPoint = amp::CurvePoint;
+using FitQuestion = amp::Target;
 
 struct FitSet {
   std::vector<amp::SetField> changes;

@@ -251,9 +251,8 @@ private:
   }
 
   void addTilts(const std::vector<std::size_t>& bands, Readouts& readouts) const {
-    const auto voice = std::find_if(question_.bands.begin(), question_.bands.end(),
-                                    [](const ToneBand& band) { return band.name == "voice"; });
-    if (voice == question_.bands.end()) return;
+    if (question_.bands.empty()) return;
+    const auto* const against = againstBand(question_.bands);
     const auto meanOf = [&](std::size_t b) {
       double sum = 0;
       for (std::size_t i = 0; i < bandPoints; ++i)
@@ -263,7 +262,7 @@ private:
     const auto effectsOf = [&](std::size_t b) -> Eigen::VectorXd {
       return effects_.middleCols(static_cast<Eigen::Index>(bands[b]), bandPoints).rowwise().mean();
     };
-    const auto v = static_cast<std::size_t>(voice - question_.bands.begin());
+    const auto v = static_cast<std::size_t>(against - question_.bands.data());
     for (std::size_t b = 0; b < bands.size(); ++b) {
       if (b == v) continue;
       const auto& band = question_.bands[b];
@@ -291,6 +290,12 @@ const std::vector<ToneBand>& usualBands() {
                                            {"bite", 1500, 4000},
                                            {"fizz", 4000, 10000}};
   return bands;
+}
+
+const ToneBand* againstBand(const std::vector<ToneBand>& bands) {
+  const auto voice =
+      std::find_if(bands.begin(), bands.end(), [](const ToneBand& band) { return band.name == "voice"; });
+  return bands.empty() ? nullptr : voice == bands.end() ? &bands[bands.size() / 2] : &*voice;
 }
 
 const Readout* Readouts::of(Readout::Kind kind, const std::string& name) const {

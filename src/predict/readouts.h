@@ -1,18 +1,16 @@
 // What a curve says in numbers, where each stands on it, and which parts make it.
 #pragma once
 
+#include "amp/target.h"
 #include "predict/idle.h"
 
 namespace vinegar::predict {
 
-/// A stretch of the spectrum by what people call it.
-struct ToneBand {
-  std::string name;
-  double low = 0, high = 0; ///< Hz
-  bool operator==(const ToneBand&) const = default;
-};
+using ToneBand = amp::ToneBand;
 /// Bass guitar's, warmth or mud, voice, bite, fizz: customary words, and no standard's.
 const std::vector<ToneBand>& usualBands();
+/// The band that the others' tilt is told against: the one called "voice", else the middle one; null of none.
+const ToneBand* againstBand(const std::vector<ToneBand>& bands);
 
 /// Frequencies of notes that curves are read at: open strings of a guitar, and two places of the treble.
 struct ReadingPlace {
@@ -35,7 +33,7 @@ struct Readout {
     peak,         ///< Hz, the top of the highest hump; of the only one where there is no dip
     trebleCorner, ///< Hz, 3 dB under it
     level,        ///< dB at one of readingPlaces, its name in `name`
-    tilt,         ///< dB, the mean over a band against the band called "voice"; the band in `name`
+    tilt,         ///< dB, the mean over a band against that over `againstBand`; the band in `name`
     loss,         ///< dB, what a section without tubes takes where it takes least; the section's id in `name`. Left out
                   ///< where its end gets a signal by another way too
   };

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 #include <mutex>
 #include <set>
 
@@ -52,13 +53,11 @@ public:
     std::vector<int> devices;
     for (const auto& knob : knobs) {
       const auto parts = partsOf(*idle.circuit, knob);
-      if (parts.empty()) return tl::unexpected(Problem{knob, "is no control at work in this design"});
-      if (!arePots(parts)) return tl::unexpected(Problem{knob, "is a switch, which is not turned"});
       if (carryCurrent(idle, parts))
         return tl::unexpected(Problem{knob, "carries direct current, so the tubes move with it"});
       turned.first_.push_back(turned.pots_.size());
       for (const auto* part : parts) {
-        turned.pots_.push_back(&part->resolved);
+        turned.pots_.push_back({&part->resolved, *amp::taperNamed(part->resolved.text("taper"))});
         devices.insert(devices.end(), part->devices.begin(), part->devices.end());
       }
     }
@@ -82,17 +81,21 @@ public:
   /// The same by rotation and each pot's own law.
   void setRotation(std::size_t knob, double rotation, double scale = 1) {
     for (auto p = first_[knob]; p < first_[knob + 1]; ++p)
-      set(p, circuit::taperShare(*amp::taperNamed(pots_[p]->text("taper")), rotation), scale);
+      set(p, circuit::taperShare(pots_[p].taper, rotation), scale);
   }
   void decibels(std::vector<double>& out) const { ported_.decibels(values_, out); }
 
 private:
   void set(std::size_t pot, double share, double scale) {
-    const auto [upper, lower] = circuit::potHalves(pots_[pot]->value() * scale, share);
+    const auto [upper, lower] = circuit::potHalves(pots_[pot].part->value() * scale, share);
     values_[2 * pot] = {1 / upper.ohms, 0};
     values_[2 * pot + 1] = {1 / lower.ohms, 0};
   }
-  std::vector<const amp::ResolvedPart*> pots_;
+  struct Pot {
+    const amp::ResolvedPart* part;
+    circuit::Taper taper;
+  };
+  std::vector<Pot> pots_;
   std::vector<std::size_t> first_; ///< of each knob's pots, and the end
   Ported ported_;
   std::vector<Ported::Admittance> values_;
@@ -242,6 +245,8 @@ tl::expected<Travel, Problem> predictTravel(const Idle& idle, const amp::Library
   travel.thirds = thirdsOf(shares, *way, law);
   for (const char* taper : usualTapers)
     travel.tapers.push_back({taper, thirdsOf(shares, *way, *amp::taperNamed(taper))});
+  if (std::find(usualTapers.begin(), usualTapers.end(), travel.taper) == usualTapers.end())
+    travel.tapers.push_back({travel.taper, travel.thirds}); // the builder's own
   std::stable_sort(travel.tapers.begin(), travel.tapers.end(),
                    [](const auto& a, const auto& b) { return a.thirds.unevenness() < b.thirds.unevenness(); });
   if (turned)
@@ -254,45 +259,112 @@ tl::expected<Travel, Problem> predictTravel(const Idle& idle, const amp::Library
   return travel;
 }
 
-tl::expected<Envelope, Problem> predictEnvelope(const Idle& idle, const amp::Library&, const EnvelopeQuestion& question,
-                                                const GoOn& goOn) {
+namespace {
+
+/// The least and the most of curves at every frequency.
+class Reached {
+public:
+  void take(const std::vector<double>& curve) {
+    least.resize(curve.size(), std::numeric_limits<double>::infinity());
+    most.resize(curve.size(), -std::numeric_limits<double>::infinity());
+    for (std::size_t f = 0; f < curve.size(); ++f) {
+      least[f] = std::min(least[f], curve[f]);
+      most[f] = std::max(most[f], curve[f]);
+    }
+  }
+  std::vector<double> least, most;
+};
+
+/// `visit(rotations)` at all combinations of so many steps of so many knobs.
+void everyWay(std::size_t knobs, std::size_t steps, const std::function<bool(const std::vector<double>&)>& visit) {
+  std::size_t ways = 1;
+  for (std::size_t k = 0; k < knobs; ++k)
+    ways *= steps;
+  std::vector<double> rotations(knobs);
+  for (std::size_t way = 0; way < ways; ++way) {
+    for (std::size_t k = 0, rest = way; k < knobs; ++k, rest /= steps)
+      rotations[k] = static_cast<double>(rest % steps) / static_cast<double>(steps - 1);
+    if (!visit(rotations)) return;
+  }
+}
+
+} // namespace
+
+tl::expected<Envelope, Problem> predictEnvelope(const Idle& idle, const amp::Library& library,
+                                                const EnvelopeQuestion& question, const GoOn& goOn) {
   if (question.controls.empty() || question.controls.size() > 3 || question.steps < 2)
     return tl::unexpected(Problem{"the envelope", "is of one to three controls, each at two places or more"});
+  // Pots that carry direct current move the tubes with them: a whole solution for each of their ways.
+  std::vector<std::string> moving, standing;
+  for (const auto& knob : question.controls) {
+    const auto parts = partsOf(*idle.circuit, knob);
+    if (parts.empty()) return tl::unexpected(Problem{knob, "is no control at work in this design"});
+    if (!arePots(parts)) return tl::unexpected(Problem{knob, "is a switch, which is not turned"});
+    (carryCurrent(idle, parts) ? moving : standing).push_back(knob);
+  }
   Envelope envelope;
   envelope.hertz = circuit::logSpaced(10, 1e5, travelPoints);
-  const auto turned = Turned::of(idle, question.controls, question.from, question.to, envelope.hertz);
-  if (!turned) return tl::unexpected(turned.error());
   const auto steps = static_cast<std::size_t>(question.steps);
-  const auto rotationOf = [&](std::size_t step) { return static_cast<double>(step) / static_cast<double>(steps - 1); };
-  std::size_t inner = 1;
-  for (std::size_t c = 1; c < question.controls.size(); ++c)
-    inner *= steps;
-  envelope.least.assign(travelPoints, std::numeric_limits<double>::infinity());
-  envelope.most.assign(travelPoints, -std::numeric_limits<double>::infinity());
-  envelope.settings = steps * inner;
+  constexpr std::size_t fewer = 5; // three that move all: a thousand whole solutions are too many
+  const std::size_t coarse = moving.size() == 3 ? std::min(steps, fewer) : steps;
+  // The outermost in turn on both threads: ways of those that move, or the places of the first that stands.
+  std::vector<std::vector<double>> outer;
+  std::optional<Turned> turned;
+  if (moving.empty()) {
+    auto made = Turned::of(idle, standing, question.from, question.to, envelope.hertz);
+    if (!made) return tl::unexpected(made.error());
+    turned = std::move(*made);
+  }
+  everyWay(moving.empty() ? 1 : moving.size(), coarse, [&](const auto& rotations) {
+    outer.push_back(rotations);
+    return true;
+  });
+  Reached reached;
+  std::optional<Problem> problem;
   std::mutex mutex;
-  const bool finished = inTwoThreads(steps, goOn, [&](std::size_t first, const GoOn& goes) {
-    auto own = *turned;
-    own.setRotation(0, rotationOf(first));
-    std::vector<double> curve, least(travelPoints, std::numeric_limits<double>::infinity()),
-        most(travelPoints, -std::numeric_limits<double>::infinity());
-    for (std::size_t i = 0; i < inner; ++i) {
-      if (!goes(0)) return;
-      for (std::size_t c = 1, rest = i; c < question.controls.size(); ++c, rest /= steps)
-        own.setRotation(c, rotationOf(rest % steps));
-      own.decibels(curve);
-      for (std::size_t f = 0; f < travelPoints; ++f) {
-        least[f] = std::min(least[f], curve[f]);
-        most[f] = std::max(most[f], curve[f]);
-      }
+  const bool finished = inTwoThreads(outer.size(), goOn, [&](std::size_t way, const GoOn& goes) {
+    Reached here;
+    std::size_t settings = 0;
+    std::vector<double> curve;
+    const auto turnAll = [&](Turned& own, std::size_t first) {
+      everyWay(standing.size() - first, steps, [&](const auto& rotations) {
+        for (std::size_t k = 0; k < rotations.size(); ++k)
+          own.setRotation(first + k, rotations[k]);
+        own.decibels(curve);
+        here.take(curve);
+        ++settings;
+        return goes(0);
+      });
+    };
+    std::optional<Problem> failed;
+    if (moving.empty()) {
+      auto own = *turned;
+      own.setRotation(0, outer[way][0]);
+      turnAll(own, 1);
+    } else {
+      auto design = *idle.circuit->design;
+      for (std::size_t k = 0; k < moving.size(); ++k)
+        design.knobs[moving[k]] = outer[way][k];
+      auto warmth = warmthOf(idle);
+      const auto there = predictIdle(design, library, &warmth);
+      auto own = there ? Turned::of(*there, standing, question.from, question.to, envelope.hertz)
+                       : tl::expected<Turned, Problem>(tl::unexpected(there.error()));
+      if (own)
+        turnAll(*own, 0);
+      else
+        failed = own.error();
     }
     const std::lock_guard lock(mutex);
-    for (std::size_t f = 0; f < travelPoints; ++f) {
-      envelope.least[f] = std::min(envelope.least[f], least[f]);
-      envelope.most[f] = std::max(envelope.most[f], most[f]);
-    }
+    if (failed && !problem) problem = failed;
+    if (here.least.empty()) return;
+    reached.take(here.least);
+    reached.take(here.most);
+    envelope.settings += settings;
   });
   if (!finished) return tl::unexpected(Problem::stopped());
+  if (problem) return tl::unexpected(*problem);
+  envelope.least = std::move(reached.least);
+  envelope.most = std::move(reached.most);
   return envelope;
 }
 

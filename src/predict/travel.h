@@ -42,7 +42,7 @@ struct Travel {
   std::vector<Curve> curves;
   double whole = 0;                ///< dB the whole way, as Thirds measures it
   Thirds thirds;                   ///< of a pot
-  std::vector<TaperChoice> tapers; ///< of a pot, all customary laws, the most even first
+  std::vector<TaperChoice> tapers; ///< of a pot, all customary laws and its own, the most even first
   std::vector<ValueChoice> values; ///< of a pot without direct current: its dial's neighbours
   std::string taper;               ///< that it has
 };
@@ -62,8 +62,9 @@ struct Envelope {
   std::vector<double> hertz, least, most;
   std::size_t settings = 0;
 };
-/// 11 x 11 x 11 settings at 120 frequencies in some tenths of a second on two threads. More than three controls, a
-/// switch, or one that moves direct current, is a Problem.
+/// 11 x 11 x 11 settings at 120 frequencies in some tenths of a second on two threads; seconds where a control moves
+/// direct current, since each of its places is solved whole: three such at five places each. More than three controls,
+/// or a switch, is a Problem.
 tl::expected<Envelope, Problem> predictEnvelope(const Idle& idle, const amp::Library& library,
                                                 const EnvelopeQuestion& question, const GoOn& goOn = {});
 

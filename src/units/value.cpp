@@ -338,6 +338,12 @@ double preferred(double mantissa, int decade) {
 }
 } // namespace
 
+std::optional<Series> seriesNamed(std::string_view name) {
+  const auto* const found = std::find(std::begin(seriesNames), std::end(seriesNames), name);
+  return found == std::end(seriesNames) ? std::nullopt
+                                        : std::optional(static_cast<Series>(found - std::begin(seriesNames)));
+}
+
 double nextUp(Series series, double value) {
   const int decade = static_cast<int>(std::floor(std::log10(value)));
   for (int d = decade - 1; d <= decade + 1; ++d)

@@ -1,6 +1,7 @@
 // Room: engineering values as builders write them, and the preferred series. Nothing else.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <string_view>
 #include <tl/expected.hpp>
@@ -31,6 +32,10 @@ std::string reading(double value, Unit unit, int digits = 3);
 std::string_view symbol(Unit unit);
 
 enum class Series { e6, e12, e24, e96 };
+constexpr std::string_view seriesNames[]{"E6", "E12", "E24", "E96"};
+inline std::string_view nameOf(Series series) { return seriesNames[static_cast<std::size_t>(series)]; }
+/// By "E12"; nothing for any other text.
+std::optional<Series> seriesNamed(std::string_view name);
 
 /// Preferred value next above `value` (strictly, beyond a relative 1e-6). value > 0.
 double nextUp(Series series, double value);

@@ -188,6 +188,13 @@ TEST(Taper, IsReadFromItsName) {
   EXPECT_EQ(taperNamed("linear")->kind, circuit::Taper::Kind::linear);
   EXPECT_DOUBLE_EQ(taperNamed("log15")->atHalf, 0.15);
   EXPECT_EQ(taperNamed("reverse-log10")->kind, circuit::Taper::Kind::reverseLog);
+  const std::vector<std::pair<double, double>> points{{0, 0}, {0.3, 0.04}, {0.5, 0.125}, {1, 1}};
+  EXPECT_EQ(measuredTaperOf(points), "measured 0:0 30:4 50:12.5 100:100");
+  EXPECT_EQ(taperNamed(measuredTaperOf(points))->points, points);
+  for (const char* bad :
+       {"measured ", "measured 0:0", "measured 0:0 50:60 100:40", "measured 10:0 100:100",
+        "measured 0:0 60:10 50:20 100:100", "measured 0:0 100:101", "measured 0:0 100", "measured a:b 100:100"})
+    EXPECT_FALSE(taperNamed(bad)) << bad;
   for (const char* bad : {"", "log", "log0", "log80", "audio", "reverse-log"})
     EXPECT_FALSE(taperNamed(bad)) << bad;
 }

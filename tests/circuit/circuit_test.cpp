@@ -307,6 +307,11 @@ TEST(Ac, EqualsTheDerivativeOfDcAtLowFrequency) {
 
 TEST(Taper, PassesItsNamedPoints) {
   EXPECT_DOUBLE_EQ(taperShare({Taper::Kind::linear, 0.5}, 0.3), 0.3);
+  const Taper own{Taper::Kind::measured, 0.5, {{0, 0.01}, {0.25, 0.05}, {0.5, 0.2}, {1, 1}}};
+  const std::pair<double, double> read[] = {{0, 0.01},   {0.125, 0.03}, {0.25, 0.05}, {0.4, 0.14},
+                                            {0.75, 0.6}, {1, 1},        {2, 1}};
+  for (const auto& [turn, share] : read)
+    EXPECT_NEAR(taperShare(own, turn), share, 1e-12) << turn;
   for (const double half : {0.1, 0.15, 0.2}) {
     EXPECT_NEAR(taperShare({Taper::Kind::log, half}, 0.5), half, 1e-12);
     EXPECT_NEAR(taperShare({Taper::Kind::reverseLog, half}, 0.5), 1 - half, 1e-12);

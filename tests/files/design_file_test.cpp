@@ -1,4 +1,5 @@
 #include "amp/build.h"
+#include "files/columns.h"
 #include "files/csv.h"
 #include "files/design_file.h"
 #include "files/results_json.h"
@@ -461,6 +462,52 @@ TEST(Csv, HasOneRowPerFrequencyAndNamesItsColumns) {
   EXPECT_EQ(responsesCsv({{"", r}}), "frequency_hz,magnitude_db,phase_deg\n10,1,0\n100,2,-90\n");
   EXPECT_EQ(responsesCsv({{"ink", r}, {"pencil", r}}).substr(0, 75),
             "frequency_hz,ink_magnitude_db,ink_phase_deg,pencil_magnitude_db,pencil_phas");
+}
+
+TEST(DesignFile, TargetsBandsAndTheSpeakersSoundAreKept) {
+  auto document = testing_support::sample("slipway-18");
+  document.targets["less mud"] = {"V1a plate", "speaker",          {{100, -3}, {1000, 0.5}}, {"C5", "R5"},
+                                  true,        units::Series::e12, {{"R5", {68e3, 82e3}}}};
+  document.targets["as the other one"] = {"jack", "speaker", {{60, 1}, {8000, 2}}, {}, false, std::nullopt, {}};
+  document.bands = {{"growl", 80, 240}, {"voice", 500, 1500}};
+  document.sound = amp::MeasuredSound{"the old twelve", {{50, -12}, {100, -1.5}, {5000, 3}}};
+  const auto text = writeDesignText(document, testing_support::library());
+  const auto again = readDesignText(text, "read", testing_support::library());
+  ASSERT_TRUE(again) << again.error().line();
+  EXPECT_EQ(again->document, document);
+  EXPECT_TRUE(testing_support::Schema(testing_support::folder("docs") + "/design.schema.json").accepts(text));
+  const std::tuple<const char*, const char*, const char*> spoiled[] = {
+      {"\"E12\"", "\"E13\"", "targets/less mud/series"},
+      {"\"low\": 80", "\"low\": 380", "bands/0"},
+      {"\"growl\"", "7", "bands/0/name"},
+      {"-12.0", "\"loud\"", "sound/points/0"}};
+  for (const auto& [from, to, place] : spoiled) {
+    auto bad = text;
+    ASSERT_NE(bad.find(from), std::string::npos) << from;
+    bad.replace(bad.find(from), std::string(from).size(), to);
+    const auto refused = readDesignText(bad, "read", testing_support::library());
+    ASSERT_FALSE(refused) << to;
+    EXPECT_NE(refused.error().place.find(place), std::string::npos) << refused.error().line();
+  }
+}
+
+TEST(DesignFile, CurvesAreReadAsMeasuringProgramsWriteThem) {
+  const auto read =
+      parseColumns("* measured in the shed\nFreq SPL Phase\n20 70.5 -12\n1e3\t92 3\n10k;81;0\r\n", "x.frd", "level");
+  ASSERT_TRUE(read) << read.error().line();
+  EXPECT_EQ(*read, (std::vector<amp::CurvePoint>{{20, 70.5}, {1000, 92}, {10000, 81}}));
+  const auto falling = parseColumns("\"Hz\",\"ohms\"\n1000,8\n100,7\n", "x.zma", "impedance");
+  ASSERT_TRUE(falling) << falling.error().line();
+  EXPECT_EQ(falling->front().hertz, 100);
+  for (const auto& [text, place] : {std::pair{"", "x"},
+                                    {"20 1\n20 2\n", "x"},
+                                    {"20 1\nhello 3\n", "x:2"},
+                                    {"20 1\n30\n", "x:2"},
+                                    {"20 1\n-5 2\n", "x:2"}}) {
+    const auto refused = parseColumns(text, "x", "level");
+    ASSERT_FALSE(refused) << text;
+    EXPECT_EQ(refused.error().place, place) << text;
+  }
 }
 
 TEST(DesignFile, WhatAMeterReadIsKeptAndNonsenseNamesItsPlace) {

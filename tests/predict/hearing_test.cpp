@@ -39,6 +39,57 @@ TEST(Hearing, ThirdOctavesFlattenAWiggleAndKeepALine) {
   EXPECT_NEAR(decibelsAt(weighted, 100), 7 - 19.1, 0.1);
 }
 
+/// The standard's own examples of contours, rounded to a decibel.
+TEST(Hearing, EquallyLoudTonesAreTheStandards) {
+  const std::tuple<double, double, double> published[] = {{20, 40, 99.9},    {20, 80, 118.99}, {100, 20, 51.2},
+                                                          {100, 60, 78.5},   {1000, 40, 40},   {4000, 60, 57.9},
+                                                          {10000, 40, 54.3}, {125, 40, 60.6},  {1000, 80, 80}};
+  for (const auto& [hertz, phons, decibels] : published)
+    EXPECT_NEAR(equallyLoud(hertz, phons), decibels, 1.0) << hertz << " " << phons;
+  // Louder, less bass is lost: between any two contours the lower rises more towards the bass.
+  for (double phons = 20; phons < 90; phons += 10)
+    EXPECT_GT(equallyLoud(50, phons) - phons, equallyLoud(50, phons + 10) - phons - 10);
+  Response flat;
+  flat.hertz = circuit::logSpaced(10, 2e4, 60);
+  flat.decibels.assign(60, 0);
+  const auto quiet = weightedByLoudness(flat, 60);
+  EXPECT_NEAR(decibelsAt(quiet, 1000), 0, 0.4);
+  EXPECT_NEAR(decibelsAt(quiet, 100), 60 - 78.5, 1.0);
+}
+
+/// A difference where little is heard counts little.
+TEST(Hearing, AWeightedDifferenceCountsWhatIsHeard) {
+  Response flat, bass, voice;
+  flat.hertz = circuit::logSpaced(40, 1e4, 400);
+  flat.decibels.assign(400, 0);
+  bass = voice = flat;
+  for (std::size_t f = 0; f < 400; ++f) {
+    bass.decibels[f] = flat.hertz[f] < 80 ? 6 : 0; // an octave of each
+    voice.decibels[f] = flat.hertz[f] > 1000 && flat.hertz[f] < 2000 ? 6 : 0;
+  }
+  EXPECT_NEAR(decibelsApart(bass, flat, false), decibelsApart(voice, flat, false), 0.1);
+  for (const auto weighing : {Weighing::curveA, Weighing::loudness}) {
+    EXPECT_LT(decibelsApart(bass, flat, false, weighing), 0.5);
+    EXPECT_GT(decibelsApart(voice, flat, false, weighing), decibelsApart(voice, flat, false));
+    Response louder = flat;
+    for (auto& level : louder.decibels)
+      level += 5;
+    EXPECT_NEAR(decibelsApart(louder, flat, false, weighing), 5, 1e-9);
+  }
+}
+
+TEST(Hearing, ThroughAMeasuredSpeakerItsLevelIsAdded) {
+  Response flat;
+  flat.hertz = circuit::logSpaced(10, 2e4, 100);
+  flat.decibels.assign(100, 20);
+  const auto heard = through(flat, {{100, -3}, {1000, 0}, {10000, -10}});
+  EXPECT_GE(heard.hertz.front(), 100);
+  EXPECT_LE(heard.hertz.back(), 10000);
+  EXPECT_NEAR(decibelsAt(heard, std::sqrt(100 * 1000.0)), 18.5, 0.01);
+  EXPECT_NEAR(decibelsAt(heard, std::sqrt(1000 * 10000.0)), 15, 0.05);
+  EXPECT_TRUE(through(flat, {}).hertz.empty());
+}
+
 TEST(Hearing, PartialsAreMultiplesAgainstTheNote) {
   Response tilted; // 6 dB an octave up
   tilted.hertz = circuit::logSpaced(10, 1e5, 400);

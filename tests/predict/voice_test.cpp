@@ -8,6 +8,7 @@
 #include "predict/places.h"
 #include "predict/rank.h"
 #include "predict/readouts.h"
+#include "predict/section_gains.h"
 #include "predict/steps.h"
 #include "predict/tolerance.h"
 #include "predict/travel.h"
@@ -16,7 +17,6 @@
 #include "support/random_builder.h"
 #include "support/samples.h"
 
-#include <Eigen/LU>
 #include <cmath>
 #include <filesystem>
 #include <gtest/gtest.h>
@@ -36,157 +36,9 @@ using testing_support::sampleAtRest;
 using testing_support::trials;
 using testing_support::use;
 using testing_support::valued;
-using Complex = std::complex<double>;
 using Kind = Readout::Kind;
 
 constexpr std::array samples{"slipway-18", "chandlery-22", "harbour-office-8", "net-loft-5"};
-
-// --- networks ---
-
-/// A network by its own equations: elements between numbered nodes, 0 ground, 1 the network's input, which a volt
-/// behind `sourceOhms` drives.
-struct Element {
-  int a, b;
-  double ohms, farads; ///< one of them
-};
-double nodalDecibels(const std::vector<Element>& elements, int nodes, int output, double hertz, double sourceOhms) {
-  const double radians = 2 * std::numbers::pi * hertz;
-  Eigen::MatrixXcd y = Eigen::MatrixXcd::Zero(nodes, nodes);
-  const auto add = [&](int a, int b, Complex siemens) {
-    for (const auto& [r, c, sign] : {std::tuple{a, a, 1.0}, {b, b, 1.0}, {a, b, -1.0}, {b, a, -1.0}})
-      if (r > 0 && c > 0) y(r - 1, c - 1) += sign * siemens;
-  };
-  for (const auto& e : elements)
-    if (e.a != e.b) add(e.a, e.b, e.ohms > 0 ? Complex(1 / e.ohms) : Complex(0, radians * e.farads));
-  add(1, 0, 1 / sourceOhms);
-  Eigen::VectorXcd current = Eigen::VectorXcd::Zero(nodes);
-  current(0) = 1 / sourceOhms;
-  const Eigen::VectorXcd volts = y.partialPivLu().solve(current);
-  return 20 * std::log10(std::abs(volts(output - 1)));
-}
-
-/// A pot's parts by its rotation: what its law and its worn ends make of it.
-std::vector<Element> pot(int top, int wiper, int bottom, double ohms, const char* law, double turn) {
-  const double middle = std::string(law) == "log15" ? 0.15 : std::string(law) == "log10" ? 0.1 : 0.5;
-  const auto exponential = [](double at, double r) {
-    const double root = 1 / at - 1; // a^(1/2) of (a^r - 1)/(a - 1) = at where r = 1/2
-    return (std::pow(root, 2 * r) - 1) / (root * root - 1);
-  };
-  double share = turn;
-  if (std::string(law).starts_with("log")) share = exponential(middle, turn);
-  if (std::string(law) == "reverse-log10") share = 1 - exponential(0.1, 1 - turn);
-  const double least = ohms * 1e-4 + 1;
-  return {{top, wiper, std::max(ohms * (1 - share), least), 0}, {wiper, bottom, std::max(ohms * share, least), 0}};
-}
-
-struct Network {
-  const char* section;
-  std::vector<const char*> knobs;
-  int nodes, output;
-  std::function<std::vector<Element>(const std::vector<double>&)> elements; ///< by the knobs' turns
-};
-std::vector<Element> joined(std::vector<Element> all, const std::vector<std::vector<Element>>& more) {
-  for (const auto& some : more)
-    all.insert(all.end(), some.begin(), some.end());
-  return all;
-}
-
-std::vector<Network> networks() {
-  using Turns = const std::vector<double>&;
-  return {
-      {"tone-stack-three-control",
-       {"Treble", "Bass", "Middle"},
-       6,
-       6,
-       [](Turns t) {
-         return joined({{1, 2, 0, 270e-12}, {1, 3, 68e3, 0}, {3, 4, 0, 47e-9}, {3, 5, 0, 33e-9}},
-                       {pot(2, 6, 4, 250e3, "linear", t[0]), pot(4, 4, 5, 500e3, "log15", t[1]),
-                        pot(5, 5, 0, 25e3, "linear", t[2])});
-       }},
-      {"tone-stack-fixed-mid",
-       {"Treble", "Bass"},
-       6,
-       6,
-       [](Turns t) {
-         return joined({{1, 2, 0, 270e-12}, {1, 3, 68e3, 0}, {3, 4, 0, 47e-9}, {3, 5, 0, 33e-9}, {5, 0, 6800, 0}},
-                       {pot(2, 6, 4, 250e3, "linear", t[0]), pot(4, 4, 5, 500e3, "log15", t[1])});
-       }},
-      {"tone-two-control",
-       {"Bass", "Treble"},
-       3,
-       2,
-       [](Turns t) {
-         return joined({{1, 2, 0, 2.2e-9}, {2, 3, 0, 2.2e-9}, {2, 0, 1e6, 0}},
-                       {pot(1, 1, 2, 1e6, "reverse-log10", t[0]), pot(3, 3, 0, 500e3, "log15", t[1])});
-       }},
-      {"tone-parallel",
-       {"Treble", "Bass"},
-       6,
-       6,
-       [](Turns t) {
-         return joined({{1, 2, 0, 470e-12}, {3, 6, 220e3, 0}, {1, 4, 100e3, 0}, {4, 0, 0, 10e-9}, {5, 6, 220e3, 0}},
-                       {pot(2, 3, 0, 500e3, "log15", t[0]), pot(4, 5, 0, 500e3, "log15", t[1])});
-       }},
-      {"tone-shelving",
-       {"Bass", "Treble"},
-       7,
-       5,
-       [](Turns t) {
-         return joined({{1, 2, 100e3, 0},
-                        {2, 3, 0, 2.2e-9},
-                        {3, 4, 0, 22e-9},
-                        {4, 0, 10e3, 0},
-                        {3, 5, 100e3, 0},
-                        {1, 6, 0, 470e-12},
-                        {7, 0, 0, 4.7e-9}},
-                       {pot(2, 3, 4, 500e3, "log10", t[0]), pot(6, 5, 7, 500e3, "log10", t[1])});
-       }},
-      {"volume", {"Volume"}, 2, 2, [](Turns t) { return pot(1, 2, 0, 1e6, "log15", t[0]); }},
-      {"treble-bleed",
-       {"Tone"},
-       2,
-       1,
-       [](Turns t) {
-         return joined({{1, 2, 0, 4.7e-9}}, {pot(2, 2, 0, 250e3, "log15", t[0])});
-       }},
-      {"master-volume-before", {"Master"}, 2, 2, [](Turns t) { return pot(1, 2, 0, 500e3, "log15", t[0]); }},
-  };
-}
-
-/// At both ends of every control and between, from a source of 38 kilohms into 470 kilohms.
-TEST(Voice, NetworksAgreeWithTheirNodalEquations) {
-  constexpr double sourceOhms = 38e3, loadOhms = 470e3;
-  const auto hertz = circuit::logSpaced(20, 2e4, 13);
-  for (const auto& network : networks()) {
-    auto design = benchDesign({use("between", network.section),
-                               use("end", "line-load", {{"R", {{"value", loadOhms}}}, {"C", {{"fitted", false}}}})});
-    design.line[0].parts["Rsrc"].settings["value"] = sourceOhms;
-    std::vector<std::string> knobs;
-    for (const auto& part : amp::resolveParts(design, library()))
-      if (part.part->kind == amp::PartKind::pot && part.section == "between") knobs.push_back(part.knob);
-    ASSERT_EQ(knobs.size(), network.knobs.size()) << network.section;
-    std::size_t settings = 1;
-    for (std::size_t k = 0; k < knobs.size(); ++k)
-      settings *= 4;
-    for (std::size_t s = 0; s < settings; ++s) {
-      std::vector<double> turns;
-      for (std::size_t k = 0, rest = s; k < knobs.size(); ++k, rest /= 4)
-        turns.push_back(static_cast<double>(rest % 4) / 3);
-      for (std::size_t k = 0; k < knobs.size(); ++k)
-        design.knobs[knobs[k]] = turns[k];
-      const auto idle = atRest(design);
-      auto elements = network.elements(turns);
-      // The player's cable and load, and the load at the end.
-      elements.insert(elements.end(), {{1, 0, 0, 220e-12}, {1, 0, 470e3, 0}, {network.output, 0, loadOhms, 0}});
-      const auto source = idle.circuit->localNodes.at("source/src");
-      const auto curve = levels(idle, hertz, idle.circuit->netlist.nodeNames()[static_cast<std::size_t>(source)],
-                                network.output == 1 ? "jack" : "line");
-      for (std::size_t f = 0; f < hertz.size(); ++f)
-        ASSERT_NEAR(curve[f], nodalDecibels(elements, network.nodes, network.output, hertz[f], sourceOhms), 0.01)
-            << network.section << " setting " << s << " at " << hertz[f];
-    }
-  }
-}
 
 // --- readings ---
 
@@ -462,21 +314,23 @@ TEST(Voice, CulpritsMakeTheirShareOfTheSpread) {
         << tolerance->culprits[c].part;
 }
 
-TEST(Voice, AnEnvelopeHoldsEverySettingAndTouchesSome) {
-  const auto idle = sampleAtRest("slipway-18");
-  const std::vector<std::string> controls{"Treble", "Bass", "Middle"};
-  const auto envelope = predictEnvelope(idle, library(), {controls, "jack", "speaker", 3});
+/// Against the design solved whole at every setting.
+void expectEnvelope(const Idle& idle, const std::vector<std::string>& controls, const std::string& to) {
+  const auto envelope = predictEnvelope(idle, library(), {controls, "jack", to, 3});
   ASSERT_TRUE(envelope) << envelope.error().line();
-  EXPECT_EQ(envelope->settings, 27U);
+  std::size_t settings = 1;
+  for (std::size_t c = 0; c < controls.size(); ++c)
+    settings *= 3;
+  EXPECT_EQ(envelope->settings, settings);
   std::vector<double> least(envelope->hertz.size(), 1e9), most(envelope->hertz.size(), -1e9);
   auto design = *idle.circuit->design;
-  for (int s = 0; s < 27; ++s) {
-    int rest = s;
+  for (std::size_t s = 0; s < settings; ++s) {
+    auto rest = s;
     for (const auto& control : controls) {
-      design.knobs[control] = (rest % 3) / 2.0;
+      design.knobs[control] = static_cast<double>(rest % 3) / 2;
       rest /= 3;
     }
-    const auto curve = levels(atRest(design), envelope->hertz);
+    const auto curve = levels(atRest(design), envelope->hertz, "jack", to);
     for (std::size_t f = 0; f < curve.size(); ++f) {
       least[f] = std::min(least[f], curve[f]);
       most[f] = std::max(most[f], curve[f]);
@@ -486,9 +340,31 @@ TEST(Voice, AnEnvelopeHoldsEverySettingAndTouchesSome) {
     EXPECT_NEAR(envelope->least[f], least[f], 0.01) << envelope->hertz[f];
     EXPECT_NEAR(envelope->most[f], most[f], 0.01) << envelope->hertz[f];
   }
+}
+
+TEST(Voice, AnEnvelopeHoldsEverySettingAndTouchesSome) {
+  const auto idle = sampleAtRest("slipway-18");
+  expectEnvelope(idle, {"Treble", "Bass", "Middle"}, "speaker");
   EXPECT_FALSE(predictEnvelope(idle, library(), {{}}));
   EXPECT_FALSE(predictEnvelope(idle, library(), {{"Treble", "Bass", "Middle", "Volume"}}));
   EXPECT_FALSE(predictEnvelope(idle, library(), {{"Nonesuch"}}));
+}
+
+/// A volume on a follower's cathode, and another behind a capacitor.
+TEST(Voice, AnEnvelopeTakesInPotsThatCarryDirectCurrent) {
+  auto design = benchDesign({use("stage", "stage-and-follower"), use("level", "volume"),
+                             use("next", "triode-common-cathode"), use("last", "volume"), use("end", "line-load")});
+  const auto idle = atRest(design);
+  const auto knobs = [&] {
+    std::vector<std::string> names;
+    for (const auto& part : amp::resolveParts(design, library()))
+      if (part.part->kind == amp::PartKind::pot) names.push_back(part.knob);
+    return names;
+  }();
+  ASSERT_EQ(knobs.size(), 2U);
+  const auto* first = idle.circuit->part(knobs[0]);
+  ASSERT_GT(idle.point.volts(first->nodes[0]), 20); // direct volts lie on it
+  expectEnvelope(idle, knobs, "line");
 }
 
 // --- builds ---
@@ -551,6 +427,48 @@ TEST(Voice, AZenerInTheSupplyIsNoPartToTurn) {
     EXPECT_TRUE(explainReadings(*idle, library(), {tube.name, {{"plate", 0.9 * tube.plateVolts}}})) << id;
   }
   EXPECT_GT(asked, 0);
+}
+
+/// The builder's own pot, measured: its curves are those of a linear one turned to where the shares are its own.
+TEST(Voice, AMeasuredLawGoesTheSameWayAtItsOwnPace) {
+  const auto idle = sampleAtRest("slipway-18");
+  const std::vector<std::pair<double, double>> points{{0, 0}, {0.2, 0.05}, {0.5, 0.12}, {0.8, 0.6}, {1, 1}};
+  const auto own = changed(idle, {{"Volume", "taper", std::string("log15"), amp::measuredTaperOf(points)}});
+  const auto linear = changed(idle, {{"Volume", "taper", std::string("log15"), std::string("linear")}});
+  const auto travel = predictTravel(own, library(), {"Volume"});
+  ASSERT_TRUE(travel) << travel.error().line();
+  EXPECT_EQ(travel->taper, amp::measuredTaperOf(points));
+  EXPECT_TRUE(std::any_of(travel->tapers.begin(), travel->tapers.end(),
+                          [&](const auto& choice) { return choice.taper == travel->taper; }));
+  auto design = *linear.circuit->design;
+  for (const auto& [turn, share] : points) {
+    design.knobs["Volume"] = share;
+    const auto there = levels(atRest(design), travel->hertz);
+    const auto& curve = travel->curves[static_cast<std::size_t>(std::lround(10 * turn))];
+    for (std::size_t f = 0; f < there.size(); ++f)
+      ASSERT_NEAR(curve.decibels[f], there[f], 0.01) << turn;
+  }
+}
+
+/// Along a line without another way round, a section's gain is the ratio of its ends.
+TEST(Voice, SectionsGiveWhatStandsBetweenTheirEnds) {
+  for (const char* name : samples) {
+    const auto idle = withoutEchoes(sampleAtRest(name));
+    const auto gains = predictSectionGains(idle, library(), {});
+    ASSERT_TRUE(gains) << gains.error().line();
+    EXPECT_GE(gains->all.size(), 5U) << name;
+    const auto& names = idle.circuit->netlist.nodeNames();
+    for (const auto& place : placesOf(*idle.circuit, library())) {
+      const auto* gain = gains->of(place.use->id);
+      if (!gain || place.chain != "line") continue;
+      const auto jack = levels(idle, {sectionGainHertz.begin(), sectionGainHertz.end()}, "jack",
+                               names[static_cast<std::size_t>(place.out)]);
+      const auto before = levels(idle, {sectionGainHertz.begin(), sectionGainHertz.end()}, "jack",
+                                 names[static_cast<std::size_t>(place.in)]);
+      for (std::size_t f = 0; f < 3; ++f)
+        EXPECT_NEAR(gain->decibels[f], jack[f] - before[f], 1e-4) << name << " " << place.use->id;
+    }
+  }
 }
 
 /// Whatever a builder has put together: an answer of finite numbers, or words about what is missing.

@@ -8,6 +8,7 @@
 #include "widgets/knob.h"
 #include "widgets/paragraph.h"
 #include "widgets/readings.h"
+#include "widgets/table_dialog.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -68,9 +69,16 @@ ValueBox::ValueBox(Session& session, int width, QWidget* parent) : QWidget(paren
   taper_->setToolTip(tr("How the resistance follows the knob; the figure is the share at half travel in percent"));
   taper_->addItems({QStringLiteral("linear"), QStringLiteral("log10"), QStringLiteral("log15"), QStringLiteral("log20"),
                     QStringLiteral("reverse-log10"), QStringLiteral("reverse-log15")});
+  taper_->setObjectName(QStringLiteral("taper"));
+  taper_->addItem(tr("measured..."));
   column->addWidget(taper_);
-  connect(taper_, &QComboBox::textActivated, this,
-          [this](const QString& taper) { choose("taper", taper.toStdString()); });
+  connect(taper_, &QComboBox::activated, this, [this](int index) {
+    if (taper_->itemText(index) == tr("measured..."))
+      measureTaper();
+    else
+      choose("taper", (taper_->itemData(index).isValid() ? taper_->itemData(index).toString() : taper_->itemText(index))
+                          .toStdString());
+  });
   fitted_ = new QCheckBox(tr("Fitted"));
   fitted_->setObjectName(QStringLiteral("fitted"));
   column->addWidget(fitted_);
@@ -111,6 +119,59 @@ void ValueBox::choose(const std::string& field, const amp::Setting& setting) {
   sayError(QString::fromStdString(problem->line()));
   const auto now = amp::findPart(session_.pencilled(), session_.library(), part_);
   if (now) fitted_->setChecked(now->fitted());
+}
+
+/// The builder's own pot, by ohms from its lower end to the wiper as it is turned.
+void ValueBox::measureTaper() {
+  const auto part = amp::findPart(session_.pencilled(), session_.library(), part_);
+  if (!part) return;
+  const auto now = amp::taperNamed(part->text("taper"));
+  TableDialog::Cells cells;
+  if (now && now->kind == circuit::Taper::Kind::measured)
+    for (const auto& [travel, share] : now->points)
+      cells.push_back({QString::number(10 * travel), schematicValue(share * part->value(), units::Unit::ohm)});
+  else
+    for (int turned = 0; turned <= 10; ++turned)
+      cells.push_back({QString::number(turned), {}});
+  const auto lawOf = [](const TableDialog::Cells& rows, QString& wrong) {
+    std::vector<std::pair<double, double>> points;
+    for (const auto& row : rows) {
+      if (row.value(1).isEmpty()) continue;
+      const auto turned = units::parse(row.value(0).toStdString());
+      const auto ohms = units::parse(row.value(1).toStdString(), units::Unit::ohm);
+      if (!turned || !ohms) {
+        wrong = QString::fromStdString((turned ? ohms : turned).error().message);
+        return std::string();
+      }
+      points.emplace_back(*turned / 10, *ohms);
+    }
+    if (points.size() < 2 || points.front().first != 0 || points.back().first != 1 || !(points.back().second > 0)) {
+      wrong = tr("From 0 to 10, with at least those two measured");
+      return std::string();
+    }
+    for (auto& [turned, share] : points)
+      share /= points.back().second;
+    auto name = amp::measuredTaperOf(points);
+    if (!amp::taperNamed(name)) wrong = tr("The ohms rise as it is turned up");
+    return name;
+  };
+  TableDialog dialog(
+      tr("Measured law of %1").arg(QString::fromStdString(part_)),
+      tr("Ohms between the lower end and the wiper as it is turned from 0 to 10, with nothing else joined "
+         "to it. Leave out what you did not measure."),
+      {tr("turned to"), tr("ohms to the lower end")}, cells,
+      [&](const TableDialog::Cells& rows) {
+        QString wrong;
+        lawOf(rows, wrong);
+        return wrong;
+      },
+      this);
+  QString wrong;
+  if (dialog.exec() == QDialog::Accepted) {
+    const auto law = lawOf(dialog.cells(), wrong);
+    if (wrong.isEmpty()) return choose("taper", law);
+  }
+  showTaper(*part);
 }
 
 void ValueBox::chooseTyped() {
@@ -156,12 +217,19 @@ void ValueBox::show(const amp::ResolvedPart* ink, const amp::ResolvedPart& now) 
       if (amp::fits(kind, type)) tube_->addItem(QString::fromStdString(name));
     tube_->setCurrentText(QString::fromStdString(now.text("tube")));
   }
-  if (kind == amp::PartKind::pot) {
-    const QString taper = QString::fromStdString(now.text("taper"));
-    if (taper_->findText(taper) < 0) taper_->addItem(taper);
-    taper_->setCurrentText(taper);
-  }
+  if (kind == amp::PartKind::pot) showTaper(now);
   if (amp::isControl(kind)) showKnob(now);
+}
+
+void ValueBox::showTaper(const amp::ResolvedPart& now) {
+  const QString taper = QString::fromStdString(now.text("taper"));
+  const bool measured = now.text("taper").starts_with(amp::measuredTaper);
+  if (const int own = taper_->findText(tr("as measured")); own >= 0) taper_->removeItem(own);
+  if (measured)
+    taper_->insertItem(0, tr("as measured"), taper);
+  else if (taper_->findText(taper) < 0)
+    taper_->addItem(taper);
+  taper_->setCurrentText(measured ? tr("as measured") : taper);
 }
 
 void ValueBox::showKnob(const amp::ResolvedPart& control) {

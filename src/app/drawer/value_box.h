@@ -37,6 +37,8 @@ public:
 private:
   void choose(const std::string& field, const amp::Setting& setting);
   void chooseTyped();
+  void measureTaper();
+  void showTaper(const amp::ResolvedPart& now);
   void showValues(const amp::ResolvedPart* ink, const amp::ResolvedPart& now);
   void showKnob(const amp::ResolvedPart& control);
 

@@ -1,7 +1,9 @@
 #pragma once
 
+#include "amp/alignment.h"
 #include "pages/voice/voice_view.h"
 #include "predict/readouts.h"
+#include "predict/section_gains.h"
 
 class QCheckBox;
 
@@ -24,7 +26,12 @@ protected:
 
 private:
   void fillOthers();
-  void takeOther(int index);
+  struct Chosen {
+    QString name;
+    std::shared_ptr<const amp::Design> design;
+  };
+  /// What the list shows chosen; false: it has no answer, which is told.
+  bool take(const QComboBox& box, Chosen& chosen);
   void draw();
   void fillSheet();
 
@@ -32,10 +39,16 @@ private:
   Asking<predict::ReadoutsQuestion, predict::Readouts> readouts_;
   Answers<predict::Response> answers_;
   Answers<predict::Readouts> read_;
-  std::shared_ptr<const amp::Design> other_;
-  QString otherName_, opened_; ///< opened: the name of a design from a file, for the list
+  [[nodiscard]] std::pair<const predict::SectionGains*, const predict::SectionGains*> gainsOf() const;
+  void addGains(const amp::SectionPair& pair, const predict::SectionGains* first, const predict::SectionGains* second,
+                std::vector<FigureSheet::Row>& rows) const;
+
+  Asking<predict::SectionGainsQuestion, predict::SectionGains> gains_;
+  Answers<predict::SectionGains> levels_;
+  Chosen first_, second_;
+  QString opened_; ///< opened: the name of a design from a file, for the list
   std::shared_ptr<const amp::Design> openedDesign_;
-  QComboBox* others_;
+  QComboBox *here_, *others_;
   QCheckBox *levelled_, *difference_;
 };
 

@@ -51,9 +51,11 @@ ControlsView::ControlsView(Page& page, SpanChoice& span)
     draw();
   };
   connect(control_, &QComboBox::activated, this, &ControlsView::put);
-  connect(&sheet(), &FigureSheet::cellTaken, this, [this](int taken, int) {
+  connect(&sheet(), &FigureSheet::cellTaken, this, [this](int taken, int column) {
     const auto row = static_cast<std::size_t>(taken);
-    if (row < standing_.size() && !standing_[row].empty()) select(standing_[row]);
+    if (row >= standing_.size() || standing_[row].empty()) return;
+    const auto& parts = standing_[row];
+    select(parts[std::min(static_cast<std::size_t>(std::max(0, column - 1)), parts.size() - 1)]);
   });
   connect(reach_, &QCheckBox::toggled, this, [this] {
     put();
@@ -176,33 +178,74 @@ void ControlsView::draw() {
   }
 }
 
-void ControlsView::fillPositions(const Travel& travel) {
+std::vector<const amp::CompiledPart*> ControlsView::partsAt(const std::string& control, std::size_t position) const {
   const auto& circuit = *now()->circuit;
+  std::vector<const amp::CompiledPart*> parts;
+  for (const auto& contact : circuit.parts) {
+    if (contact.resolved.knob != control || position >= contact.resolved.part->positions.size()) continue;
+    const int to = contact.resolved.part->positions[position].to;
+    if (to <= 0 || static_cast<std::size_t>(to) >= contact.nodes.size()) continue;
+    const auto node = contact.nodes[static_cast<std::size_t>(to)];
+    for (const auto& part : circuit.parts)
+      if (node > 0 && part.resolved.section == contact.resolved.section && amp::hasValue(part.resolved.part->kind) &&
+          std::find(part.nodes.begin(), part.nodes.end(), node) != part.nodes.end())
+        parts.push_back(&part);
+  }
+  return parts;
+}
+
+/// Side by side, each part's value to be typed over: a switch is designed where its positions are heard against each
+/// other.
+void ControlsView::fillPositions(const Travel& travel) {
   std::vector<FigureSheet::Row> rows;
   standing_.assign(travel.curves.size(), {});
+  std::size_t most = 1;
+  for (std::size_t c = 0; c < travel.curves.size(); ++c)
+    most = std::max(most, partsAt(travel.control, c).size());
   for (std::size_t c = 0; c < travel.curves.size(); ++c) {
-    QStringList parts;
-    for (const auto& contact : circuit.parts) {
-      if (contact.resolved.knob != travel.control || c >= contact.resolved.part->positions.size()) continue;
-      const int to = contact.resolved.part->positions[c].to;
-      if (to <= 0 || static_cast<std::size_t>(to) >= contact.nodes.size()) continue;
-      const auto node = contact.nodes[static_cast<std::size_t>(to)];
-      for (const auto& part : circuit.parts)
-        if (node > 0 && part.resolved.section == contact.resolved.section && amp::hasValue(part.resolved.part->kind) &&
-            std::find(part.nodes.begin(), part.nodes.end(), node) != part.nodes.end()) {
-          if (standing_[c].empty()) standing_[c] = part.resolved.name;
-          parts << valueWords(part.resolved.name, part.resolved.value());
-        }
+    FigureSheet::Row row{{{QString::fromStdString(travel.curves[c].title), {}, false, false, true}}};
+    const auto parts = partsAt(travel.control, c);
+    for (const auto* part : parts) {
+      const auto name = part->resolved.name;
+      standing_[c].push_back(name);
+      row.cells.push_back({valueWords(name, part->resolved.value()),
+                           tr("Type another value"),
+                           false,
+                           false,
+                           false,
+                           {},
+                           [this, name](const QString& typed) { takeTyped(name, typed); }});
     }
-    FigureSheet::Row row{{{QString::fromStdString(travel.curves[c].title), {}, false, false, true},
-                          {parts.isEmpty() ? noReading() : parts.join(QStringLiteral(", "))}}};
+    while (row.cells.size() <= most)
+      row.cells.push_back({noReading()});
     for (const double hertz : {82.407, 1000.0, 5000.0}) {
       const double over = levelAt(travel, c, hertz) - levelAt(travel, 0, hertz);
       row.cells.push_back({signedDecibels(over), {}, false, false, false, over});
     }
     rows.push_back(std::move(row));
   }
-  sheet().setSheet({tr("position"), tr("what is there"), tr("E2"), tr("1 kHz"), tr("5 kHz")}, std::move(rows));
+  QStringList titles{tr("position"), tr("what is there")};
+  while (titles.size() <= static_cast<qsizetype>(most))
+    titles << tr("and");
+  sheet().setSheet(titles << tr("E2") << tr("1 kHz") << tr("5 kHz"), std::move(rows));
+}
+
+/// "3k3", or with the part's name before it as it stands there.
+void ControlsView::takeTyped(const std::string& name, const QString& typed) {
+  const auto part = amp::findPart(page().session().pencilled(), page().session().library(), name);
+  if (!part) return;
+  auto text = typed.trimmed();
+  if (const auto own = QString::fromStdString(name) + QLatin1Char(' '); text.startsWith(own))
+    text = text.mid(own.size());
+  const auto to = amp::typedSetting(*part, "value", text.toStdString(), page().session().library());
+  if (!to) {
+    page().context().notify(QString::fromStdString(to.error().line()), true);
+    draw(); // what stands, again
+    return;
+  }
+  page().session().pencil(amp::changesFor(page().session().pencilled(), page().session().library(), name, "value", *to),
+                          valueWords(name, std::get<double>(*to)));
+  draw();
 }
 
 void ControlsView::fillSheet(const Travel& travel) {
@@ -215,7 +258,8 @@ void ControlsView::fillSheet(const Travel& travel) {
   };
   for (const auto& choice : travel.tapers) {
     const bool stands = choice.taper == travel.taper;
-    const auto title = QString::fromStdString(choice.taper);
+    const auto title =
+        choice.taper.starts_with(amp::measuredTaper) ? tr("as measured") : QString::fromStdString(choice.taper);
     const amp::SetField change{travel.control, "taper", travel.taper, choice.taper};
     auto row = stands ? FigureSheet::Row{}
                       : pencilRow(page().session(), {change},

@@ -28,6 +28,8 @@ private:
   void fillSheet(const predict::Travel& travel);
   /// Of a switch: what stands at each position, and what it does against the first.
   void fillPositions(const predict::Travel& travel);
+  [[nodiscard]] std::vector<const amp::CompiledPart*> partsAt(const std::string& control, std::size_t position) const;
+  void takeTyped(const std::string& name, const QString& typed);
 
   Asking<predict::TravelQuestion, predict::Travel> travel_;
   Asking<predict::EnvelopeQuestion, predict::Envelope> envelope_;
@@ -35,7 +37,7 @@ private:
   Answers<predict::Envelope> envelopes_;
   QComboBox* control_;
   QCheckBox *reach_, *alike_;
-  std::vector<std::string> standing_; ///< a part that stands at each row's position
+  std::vector<std::vector<std::string>> standing_; ///< the parts at each row's position
 };
 
 } // namespace vinegar::app

@@ -1,5 +1,6 @@
 #include "pages/voice/curve_view.h"
 
+#include "files/columns.h"
 #include "pages/voice/readout_words.h"
 #include "plots/response_picture.h"
 #include "predict/hearing.h"
@@ -8,6 +9,8 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QFileDialog>
+#include <QFileInfo>
 #include <QHBoxLayout>
 #include <QPushButton>
 #include <QSignalBlocker>
@@ -21,7 +24,8 @@ using units::Unit;
 
 namespace {
 
-constexpr int sideWidth = 370, leastPlot = 300;
+constexpr int sideWidth = 370, leastPlot = 300, mostSoundName = 40;
+constexpr double soundStep = 1.01; ///< between points that are kept of a measured loudspeaker
 constexpr std::pair<const char*, double> openStrings[] = {{"E2", 82.407},  {"A2", 110},     {"D3", 146.832},
                                                           {"G3", 195.998}, {"B3", 246.942}, {"E4", 329.628}};
 
@@ -77,15 +81,18 @@ CurveView::CurveView(Page& page, SpanChoice& span)
     combo->addItems(words);
     ears->addWidget(combo, 1);
     connect(combo, &QComboBox::activated, this, [this] {
+      if (heard() == Heard::otherSound) return; // is asked for a file
       const auto before = askedTo_;
       put();
       if (askedTo_ == before) draw(); // else what is wanted is on its way
     });
     return combo;
   };
-  heard_ = choice("heard", tr("How the curve is taken"),
-                  {tr("as it is"), tr("in third octaves"), tr("weighted A"), tr("before a closed box, estimated"),
-                   tr("before an open back, estimated")});
+  heard_ = choice("heard", tr("How the curve is taken"), {});
+  fillHeard();
+  connect(heard_, &QComboBox::activated, this, [this] {
+    if (heard() == Heard::otherSound) openSound();
+  });
   note_ = choice("note", tr("A note whose partials are marked"), {tr("no note")});
   for (const auto& [name, hertz] : openStrings)
     note_->addItem(tr("partials of %1").arg(QLatin1String(name)), hertz);
@@ -128,12 +135,67 @@ CurveView::CurveView(Page& page, SpanChoice& span)
 
 void CurveView::put() {
   asked_ = span().words();
+  fillHeard();
   // What is heard of a loudspeaker is what its cone does, not what stands on its terminals.
-  const auto cone = heard_->currentIndex() >= 3 ? coneNode() : QString();
-  if (heard_->currentIndex() >= 3 && cone.isEmpty()) heard_->setCurrentIndex(0);
+  const bool ofCone = heard() == Heard::closedBox || heard() == Heard::openBack;
+  const auto cone = ofCone ? coneNode() : QString();
+  if (ofCone && cone.isEmpty()) heard_->setCurrentIndex(0);
   askedTo_ = cone.isEmpty() ? span().to() : cone;
   response_.ask(responseOver(span().from(), askedTo_));
-  readouts_.ask({from(), to()});
+  readouts_.ask({from(), to(), bands()});
+}
+
+CurveView::Heard CurveView::heard() const { return static_cast<Heard>(heard_->currentData().toInt()); }
+
+/// The ways there are, with the loudspeaker that the design has a measurement of. The choice stays where it can.
+void CurveView::fillHeard() {
+  const auto& sound = page().session().document().sound;
+  const auto of = sound ? QString::fromStdString(sound->name) : QString();
+  if (heard_->count() > 0 && of == soundOf_) return;
+  soundOf_ = of;
+  const auto before = heard();
+  const QSignalBlocker quiet(heard_);
+  heard_->clear();
+  const std::pair<QString, Heard> ways[] = {{tr("as it is"), Heard::asItIs},
+                                            {tr("in third octaves"), Heard::thirdOctaves},
+                                            {tr("weighted A"), Heard::curveA},
+                                            {tr("as loud as heard at 60 phon"), Heard::at60},
+                                            {tr("as loud as heard at 90 phon"), Heard::at90},
+                                            {tr("before a closed box, estimated"), Heard::closedBox},
+                                            {tr("before an open back, estimated"), Heard::openBack}};
+  for (const auto& [words, way] : ways)
+    heard_->addItem(words, static_cast<int>(way));
+  if (sound) heard_->addItem(tr("through %1").arg(of), static_cast<int>(Heard::ownSound));
+  heard_->addItem(tr("through a measured speaker..."), static_cast<int>(Heard::otherSound));
+  heard_->setCurrentIndex(std::max(0, heard_->findData(static_cast<int>(before))));
+}
+
+void CurveView::openSound(const QString& given) {
+  const auto path = given.isEmpty() ? QFileDialog::getOpenFileName(this, tr("A measured loudspeaker"), {},
+                                                                   tr("Levels over frequency (*.frd *.csv *.txt)"))
+                                    : given;
+  heard_->setCurrentIndex(0);
+  if (path.isEmpty()) return put();
+  auto points = files::readColumns(path.toStdString(), "level in dB");
+  if (points && points->size() < 2) points = tl::unexpected(Problem{path.toStdString(), "needs two points or more"});
+  if (!points) {
+    page().context().notify(QString::fromStdString(points.error().line()), true);
+    return put();
+  }
+  // As many as a curve shows, even over the logarithm of frequency.
+  amp::MeasuredSound sound{QFileInfo(path).completeBaseName().left(mostSoundName).toStdString(), {}};
+  double next = 0;
+  for (const auto& point : *points)
+    if (point.hertz >= next) {
+      sound.points.push_back(point);
+      next = point.hertz * soundStep;
+    }
+  page().session().edit(tr("measured speaker %1").arg(QString::fromStdString(sound.name)),
+                        [&](amp::Document& document) { document.sound = std::move(sound); });
+  fillHeard();
+  heard_->setCurrentIndex(heard_->findData(static_cast<int>(Heard::ownSound)));
+  put();
+  draw();
 }
 
 QString CurveView::coneNode() const {
@@ -184,14 +246,32 @@ void CurveView::addPartials(CurvePlot::Picture& picture, const predict::Response
 void CurveView::draw() {
   if (answers_.empty()) return;
   auto taken = answers_;
-  const int heard = heard_->currentIndex();
-  const auto taking = [heard](const predict::Response& response) {
-    return heard == 1   ? predict::thirdOctaves(response)
-           : heard == 2 ? predict::weightedA(response)
-                        : predict::soundOf(response, heard == 4);
+  const auto way = heard();
+  const auto& sound = page().session().document().sound;
+  const auto taking = [&](const predict::Response& response) {
+    switch (way) {
+    case Heard::thirdOctaves:
+      return predict::thirdOctaves(response);
+    case Heard::curveA:
+      return predict::weightedA(response);
+    case Heard::at60:
+      return predict::weightedByLoudness(response, 60);
+    case Heard::at90:
+      return predict::weightedByLoudness(response, 90);
+    case Heard::closedBox:
+      return predict::soundOf(response, false);
+    case Heard::openBack:
+      return predict::soundOf(response, true);
+    case Heard::ownSound:
+      if (sound) return predict::through(response, sound->points);
+      [[fallthrough]];
+    default:
+      return response;
+    }
   };
   for (auto& answer : taken.sides)
-    if (heard > 0 && answer.value) answer.value = std::make_shared<const predict::Response>(taking(**answer.value));
+    if (way != Heard::asItIs && answer.value)
+      answer.value = std::make_shared<const predict::Response>(taking(**answer.value));
   auto picture = responsePicture(taken, {asked_, phase_->isChecked(), notes_->isChecked(), difference_->isChecked()});
   const Problem* problem = nullptr;
   QString whose;
@@ -205,7 +285,7 @@ void CurveView::draw() {
     if (problem) sayProblem(*problem);
     return;
   }
-  if (heard == 0 && note_->currentIndex() == 0) addMarks(picture);
+  if (way == Heard::asItIs && note_->currentIndex() == 0) addMarks(picture);
   addPartials(picture, taken.nowValue());
   state().showContent();
   plot_->show(std::move(picture));
@@ -225,7 +305,12 @@ void CurveView::fillSheet() {
   std::vector<FigureSheet::Row> rows;
   for (const auto& readout : shown->all) {
     FigureSheet::Row row;
-    row.cells.push_back({readoutWords(readout, *now()->circuit->design, library), {}, false, false, true});
+    row.cells.push_back(
+        {readoutWords(readout, *now()->circuit->design, library, bandWords(*predict::againstBand(bands()))),
+         {},
+         false,
+         false,
+         true});
     if (both) {
       const auto* before = ink->of(readout.kind, readout.name);
       row.cells.push_back({before ? readoutValue(*before) : noReading()});

@@ -18,6 +18,9 @@ public:
   [[nodiscard]] CurvePlot* plot() override { return plot_; }
   [[nodiscard]] QStringList flags() const;
   void setFlags(const QByteArray& flags);
+  /// A loudspeaker's measured level over frequency, kept with the design; says what is wrong with the file. Empty: asks
+  /// for it.
+  Q_INVOKABLE void openSound(const QString& path = {});
 
 protected:
   void put() override;
@@ -26,6 +29,19 @@ protected:
 
 private:
   void draw();
+  enum class Heard {
+    asItIs,
+    thirdOctaves,
+    curveA,
+    at60,
+    at90,
+    closedBox,
+    openBack,
+    ownSound,
+    otherSound,
+  };
+  [[nodiscard]] Heard heard() const;
+  void fillHeard();
   /// Where the volts across the first loudspeaker's motion stand; empty without one.
   [[nodiscard]] QString coneNode() const;
   void fillSheet();
@@ -37,6 +53,7 @@ private:
   Answers<predict::Response> answers_;
   Answers<predict::Readouts> read_;
   QString asked_, askedTo_; ///< the span, as the axis calls it; the node that is asked for
+  QString soundOf_;         ///< the loudspeaker that the list names
   QWidget* side_;           ///< tools and readings, right of the plot
   QCheckBox *phase_, *difference_, *notes_;
   QComboBox *heard_, *note_;

@@ -1,9 +1,13 @@
 #include "pages/voice/ends_view.h"
 
+#include "files/columns.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
 
+#include <QFileDialog>
+#include <QFileInfo>
 #include <QHBoxLayout>
+#include <QPushButton>
 #include <QVBoxLayout>
 
 namespace vinegar::app {
@@ -13,6 +17,15 @@ EndsView::EndsView(Page& page, SpanChoice& span)
       variants_(page.context().asker, predict::predictVariants, Weight::heavy, Of::now),
       likenesses_(files::readLikenesses(page.context().dataFolder.toStdString())) {
   setShares(4, 5);
+  auto* impedance = new QPushButton(tr("Measured impedance..."));
+  impedance->setObjectName(QStringLiteral("openImpedance"));
+  impedance->setToolTip(plainTip(tr("A loudspeaker by its impedance over frequency, in ohms")));
+  curves().addTool(impedance);
+  connect(impedance, &QPushButton::clicked, this, [this] {
+    const auto path = QFileDialog::getOpenFileName(this, tr("A loudspeaker's impedance"), {},
+                                                   tr("Ohms over frequency (*.zma *.csv *.txt)"));
+    if (!path.isEmpty()) openImpedance(path);
+  });
   own(variants_);
   variants_.answered = [this](const auto& answers) {
     answers_ = answers;
@@ -52,6 +65,16 @@ void EndsView::put() {
     abouts_.push_back(QString::fromStdString(likeness.about));
     question.variants.push_back({likeness.title, std::move(changes)});
   }
+  if (measured_) {
+    auto changes = predict::changesTo(measured_->fit, *idle->circuit->design, page().session().library());
+    const bool hasSpeaker = std::any_of(idle->circuit->parts.begin(), idle->circuit->parts.end(), [](const auto& part) {
+      return part.resolved.part->kind == amp::PartKind::speaker;
+    });
+    if (hasSpeaker) {
+      abouts_.push_back(aboutMeasured());
+      question.variants.push_back({measured_->name.toStdString(), std::move(changes)});
+    }
+  }
   shown_ = -1;
   if (question.variants.empty()) {
     variants_.rest();
@@ -60,7 +83,31 @@ void EndsView::put() {
   variants_.ask(std::move(question));
 }
 
+void EndsView::openImpedance(const QString& path) {
+  const auto ohms = files::readColumns(path.toStdString(), "impedance in ohms");
+  const auto fit = ohms ? predict::fitLoudspeaker(*ohms) : tl::unexpected(ohms.error());
+  if (!fit) return page().context().notify(QString::fromStdString(fit.error().line()), true);
+  measured_ = Measured{QFileInfo(path).completeBaseName().left(40), *fit};
+  put();
+}
+
+QString EndsView::aboutMeasured() const {
+  const auto& fit = measured_->fit;
+  auto words =
+      tr("A loudspeaker of %1 ohms that rings at %2; its impedance is the measured one's within %3 %, at worst "
+         "%4 % at %5")
+          .arg(fit.ratedOhms, 0, 'g', 3)
+          .arg(readingOf(fit.speaker.resonanceHertz, units::Unit::hertz))
+          .arg(100 * fit.rms, 0, 'f', 1)
+          .arg(100 * fit.worst, 0, 'f', 0)
+          .arg(readingOf(fit.worstHertz, units::Unit::hertz));
+  constexpr double alike = 0.25;
+  if (fit.worst > alike) words += tr(". A box with a port has two humps, of which this has one");
+  return words;
+}
+
 void EndsView::clear() {
+  measured_.reset();
   answers_ = {};
   AnswerView::clear();
 }

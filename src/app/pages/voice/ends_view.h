@@ -2,6 +2,7 @@
 
 #include "files/likenesses.h"
 #include "pages/voice/voice_view.h"
+#include "predict/loudspeaker.h"
 #include "predict/variants.h"
 
 namespace vinegar::app {
@@ -15,6 +16,9 @@ public:
 
   [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(sheet(), tr("ends")); }
 
+  /// A loudspeaker by its impedance in a file; says what is wrong with it.
+  Q_INVOKABLE void openImpedance(const QString& path);
+
 protected:
   void put() override;
   void clear() override;
@@ -22,11 +26,17 @@ protected:
 private:
   void draw();
   void fillSheet();
+  [[nodiscard]] QString aboutMeasured() const;
 
   Asking<predict::VariantsQuestion, predict::Variants> variants_;
   Answers<predict::Variants> answers_;
   tl::expected<std::vector<files::Likeness>, Problem> likenesses_;
   std::vector<QString> abouts_; ///< of the rows, with what they are
+  struct Measured {
+    QString name;
+    predict::LoudspeakerFit fit;
+  };
+  std::optional<Measured> measured_;
   int shown_ = -1;
   QString asked_; ///< from where to where
 };

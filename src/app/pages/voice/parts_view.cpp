@@ -2,6 +2,7 @@
 
 #include "theme/text.h"
 #include "widgets/readings.h"
+#include "widgets/table_dialog.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -21,10 +22,7 @@ PartsView::PartsView(Page& page, SpanChoice& span)
   band_ = new QComboBox;
   band_->setObjectName(QStringLiteral("band"));
   band_->setAccessibleName(tr("Band"));
-  for (const auto& band : predict::usualBands())
-    band_->addItem(tr(band.name.c_str()), QPointF(band.low, band.high));
-  band_->addItem(tr("as marked"));
-  band_->setCurrentIndex(band_->count() - 1);
+  fillBands();
   curves().addTool(band_);
   setShares(5, 7);
   own(ranking_);
@@ -36,14 +34,15 @@ PartsView::PartsView(Page& page, SpanChoice& span)
   };
   connect(band_, &QComboBox::activated, this, [this](int index) {
     const auto edges = band_->itemData(index).toPointF();
-    if (!edges.isNull()) takeBand(edges.x(), edges.y());
+    if (!edges.isNull()) return takeBand(edges.x(), edges.y());
+    if (index == band_->count() - 1) editBands();
   });
   connect(&curves(), &CurvePlot::handleMoved, this,
           [this](int dot, double x, double, bool done) { moveEdge(dot, x, done); });
   connect(&curves(), &CurvePlot::placeClicked, this, [this](double x, double) {
     const double octaves = std::sqrt(high_ / low_); // the band goes there as wide as it is
     takeBand(x / octaves, x * octaves);
-    band_->setCurrentIndex(band_->count() - 1);
+    band_->setCurrentIndex(asMarked());
   });
   connect(&sheet(), &FigureSheet::rowChosen, this, &PartsView::trial);
   connect(&sheet(), &FigureSheet::rowHovered, this, [this](int hovered) {
@@ -56,7 +55,73 @@ PartsView::PartsView(Page& page, SpanChoice& span)
   });
 }
 
-void PartsView::put() { ranking_.ask({from(), to(), low_, high_}); }
+/// The bands there are, then "as marked", which is chosen at first, and the way to others.
+void PartsView::fillBands() {
+  if (band_->count() > 0 && bands() == listed_) return;
+  listed_ = bands();
+  const auto before = band_->currentText();
+  const QSignalBlocker quiet(band_);
+  band_->clear();
+  for (const auto& band : listed_)
+    band_->addItem(bandWords(band), QPointF(band.low, band.high));
+  band_->addItem(tr("as marked"));
+  band_->addItem(tr("edit bands..."));
+  const int at = band_->findText(before);
+  band_->setCurrentIndex(at >= 0 ? at : asMarked());
+}
+
+void PartsView::editBands() {
+  band_->setCurrentIndex(asMarked());
+  const auto cellsOf = [](const std::vector<amp::ToneBand>& of) {
+    TableDialog::Cells cells;
+    for (const auto& band : of)
+      cells.push_back({bandWords(band), readingOf(band.low, Unit::hertz), readingOf(band.high, Unit::hertz)});
+    return cells;
+  };
+  const auto bandsOf = [](const TableDialog::Cells& cells, QString& wrong) {
+    std::vector<amp::ToneBand> all;
+    for (const auto& row : cells) {
+      const auto low = units::parse(row.value(1).toStdString(), Unit::hertz);
+      const auto high = units::parse(row.value(2).toStdString(), Unit::hertz);
+      const auto name = row.value(0);
+      const auto says = [&](const QString& words) { wrong = QStringLiteral("%1: %2").arg(name, words); };
+      if (name.isEmpty()) wrong = tr("Each band has a name");
+      if (!low || !high)
+        says(QString::fromStdString((low ? high : low).error().message));
+      else if (!(*low >= 1) || !(*high > *low) || !(*high <= 1e5))
+        says(tr("goes from a lower to a higher frequency, between 1 Hz and 100 kHz"));
+      if (!wrong.isEmpty()) return all;
+      for (const auto& band : all)
+        if (band.name == name.toStdString()) says(tr("is there twice"));
+      all.push_back({name.toStdString(), *low, *high});
+    }
+    if (all.empty()) wrong = tr("There must be one band at least");
+    return all;
+  };
+  TableDialog dialog(
+      tr("Bands"),
+      tr("Stretches of the spectrum by what you call them. Tilts are told against the one called voice, or "
+         "the middle one. They are kept with the design."),
+      {tr("name"), tr("from"), tr("to")}, cellsOf(bands()),
+      [&](const TableDialog::Cells& cells) {
+        QString wrong;
+        bandsOf(cells, wrong);
+        return wrong;
+      },
+      this);
+  dialog.addFill(tr("The usual ones"), cellsOf(predict::usualBands()));
+  if (dialog.exec() != QDialog::Accepted) return;
+  QString wrong;
+  auto chosen = bandsOf(dialog.cells(), wrong);
+  if (chosen == predict::usualBands()) chosen.clear();
+  page().session().edit(tr("bands"), [&](amp::Document& document) { document.bands = std::move(chosen); });
+  fillBands();
+}
+
+void PartsView::put() {
+  fillBands();
+  ranking_.ask({from(), to(), low_, high_});
+}
 
 void PartsView::clear() {
   answers_ = {};
@@ -77,7 +142,7 @@ void PartsView::moveEdge(int dot, double hertz, bool done) {
   // One edge does not pass the other.
   if (dot == 0) low_ = std::min(low_, high_ / 1.02);
   if (dot == 1) high_ = std::max(high_, low_ * 1.02);
-  band_->setCurrentIndex(band_->count() - 1);
+  band_->setCurrentIndex(asMarked());
   draw();
   if (done) put();
 }

@@ -4,6 +4,8 @@
 #include "predict/rank.h"
 #include "predict/readouts.h"
 
+#include <QComboBox>
+
 namespace vinegar::app {
 
 /// Which part does what in a stretch of the spectrum: every part's dial one step up and down, the strongest first.
@@ -19,6 +21,9 @@ protected:
   void clear() override;
 
 private:
+  void fillBands();
+  void editBands();
+  [[nodiscard]] int asMarked() const { return band_->count() - 2; }
   void takeBand(double low, double high);
   void moveEdge(int dot, double hertz, bool done);
   void draw();
@@ -30,6 +35,7 @@ private:
   double low_ = 300, high_ = 600;
   int trial_ = -1; ///< the row whose curve is shown
   QComboBox* band_;
+  std::vector<amp::ToneBand> listed_;
 };
 
 } // namespace vinegar::app

@@ -9,7 +9,8 @@ using predict::Readout;
 using Kind = Readout::Kind;
 using units::Unit;
 
-QString readoutWords(const Readout& readout, const amp::Design& design, const amp::Library& library) {
+QString readoutWords(const Readout& readout, const amp::Design& design, const amp::Library& library,
+                     const QString& against) {
   const auto name = QString::fromStdString(readout.name);
   switch (readout.kind) {
   case Kind::bassCorner:
@@ -25,7 +26,7 @@ QString readoutWords(const Readout& readout, const amp::Design& design, const am
   case Kind::level:
     return tr("Level at %1").arg(name);
   case Kind::tilt:
-    return tr("%1 to voice").arg(sentence(name));
+    return tr("%1 to %2").arg(sentence(tr(name.toUtf8().constData())), against);
   case Kind::loss: {
     const auto* use = design.section(readout.name);
     return tr("Loss in %1").arg(use ? QString::fromStdString(amp::describeSection(*use, library)) : name);

@@ -1,5 +1,6 @@
 #include "pages/voice/target_view.h"
 
+#include "files/safe_file.h"
 #include "files/target_file.h"
 #include "plots/response_picture.h"
 #include "predict/places.h"
@@ -12,7 +13,9 @@
 #include <QComboBox>
 #include <QFileDialog>
 #include <QHBoxLayout>
+#include <QInputDialog>
 #include <QLineEdit>
+#include <QMenu>
 #include <QPushButton>
 #include <QRegularExpression>
 #include <QVBoxLayout>
@@ -66,9 +69,18 @@ TargetView::TargetView(Page& page, SpanChoice& span)
   auto* reset = new QPushButton(tr("Start from the curve"));
   reset->setObjectName(QStringLiteral("resetTarget"));
   curves().addTool(reset);
-  auto* open = new QPushButton(tr("Open..."));
-  open->setObjectName(QStringLiteral("openTarget"));
-  curves().addTool(open);
+  grip_ = new QComboBox;
+  grip_->setObjectName(QStringLiteral("grip"));
+  grip_->setAccessibleName(tr("What moves with a point that is dragged"));
+  grip_->setToolTip(plainTip(tr("With a band, all its points move together")));
+  curves().addTool(grip_);
+  connect(grip_, &QComboBox::activated, this, &TargetView::draw);
+  auto* kept = new QPushButton(tr("Targets"));
+  kept->setObjectName(QStringLiteral("targets"));
+  menu_ = new QMenu(kept);
+  kept->setMenu(menu_);
+  curves().addTool(kept);
+  connect(menu_, &QMenu::aboutToShow, this, &TargetView::fillMenu);
   sheet().setStretched({1});
   setShares(5, 5);
   own(response_);
@@ -101,11 +113,6 @@ TargetView::TargetView(Page& page, SpanChoice& span)
     forgetFits();
     draw();
   });
-  connect(open, &QPushButton::clicked, this, [this] {
-    const auto path = QFileDialog::getOpenFileName(this, tr("Open a target"), {},
-                                                   tr("Targets and designs (*.json *.csv *.txt *.frd *.vinegar)"));
-    if (!path.isEmpty()) this->open(path);
-  });
   connect(&curves(), &CurvePlot::handleMoved, this,
           [this](int dot, double, double y, bool done) { movePoint(dot, y, done); });
   connect(&sheet(), &FigureSheet::rowChosen, this, [this](int chosen) {
@@ -116,7 +123,100 @@ TargetView::TargetView(Page& page, SpanChoice& span)
   fillSheet();
 }
 
+/// Those kept with the design, and what can be done with the one at hand.
+void TargetView::fillMenu() {
+  menu_->clear();
+  const auto& targets = page().session().document().targets;
+  for (const auto& [name, target] : targets)
+    connect(menu_->addAction(menuText(QString::fromStdString(name))), &QAction::triggered, this,
+            [this, kept = target] { take(kept, true); });
+  if (!targets.empty()) menu_->addSeparator();
+  connect(menu_->addAction(tr("Keep with the design...")), &QAction::triggered, this, [this] {
+    const auto name = QInputDialog::getText(this, tr("Keep the target"), tr("What it is called"), QLineEdit::Normal,
+                                            tr("wanted %1").arg(this->page().session().document().targets.size() + 1));
+    if (!name.trimmed().isEmpty()) keep(name.trimmed());
+  });
+  if (!targets.empty()) {
+    auto* forget = menu_->addMenu(tr("Forget"));
+    for (const auto& [name, target] : targets)
+      connect(forget->addAction(menuText(QString::fromStdString(name))), &QAction::triggered, this,
+              [this, gone = name] {
+                this->page().session().edit(tr("forget target %1").arg(QString::fromStdString(gone)),
+                                            [&](amp::Document& document) { document.targets.erase(gone); });
+              });
+  }
+  menu_->addSeparator();
+  connect(menu_->addAction(tr("Open...")), &QAction::triggered, this, [this] {
+    const auto path = QFileDialog::getOpenFileName(this, tr("Open a target"), {},
+                                                   tr("Targets and designs (*.json *.csv *.txt *.frd *.vinegar)"));
+    if (!path.isEmpty()) this->open(path);
+  });
+  connect(menu_->addAction(tr("Save as a file...")), &QAction::triggered, this, [this] {
+    const auto path =
+        QFileDialog::getSaveFileName(this, tr("Save the target"), tr("target.json"), tr("Targets (*.json)"));
+    QString wrong;
+    const auto target = path.isEmpty() ? std::nullopt : asked(wrong);
+    if (!target) return sayWrong(wrong);
+    if (const auto problem = files::saveAtomically(path.toStdString(), files::writeTargetText(*target)))
+      this->page().context().notify(QString::fromStdString(problem->line()), true);
+  });
+}
+
+void TargetView::keep(const QString& name) {
+  QString wrong;
+  const auto target = asked(wrong);
+  if (!target) return sayWrong(wrong);
+  page().session().edit(tr("keep target %1").arg(name),
+                        [&](amp::Document& document) { document.targets[name.toStdString()] = *target; });
+}
+
+void TargetView::takeKept(const QString& name) {
+  const auto& targets = page().session().document().targets;
+  if (const auto found = targets.find(name.toStdString()); found != targets.end()) take(found->second, true);
+}
+
+/// As it was kept or read; `whole`: with the span that it is for.
+void TargetView::take(const amp::Target& target, bool whole) {
+  const auto kept = target; // what is looked at next may fill all anew
+  if (whole) span().look(kept.from, kept.to);
+  sought_ = false;
+  forgetFits();
+  target_ = kept.target;
+  targetOf_ = span().words();
+  QStringList words;
+  for (const auto& part : kept.parts) {
+    QStringList hand;
+    if (const auto values = kept.atHand.find(part); values != kept.atHand.end())
+      for (const double value : values->second)
+        hand << QString::fromStdString(units::schematic(value, units::Unit::none));
+    words << QString::fromStdString(part) +
+                 (hand.isEmpty() ? QString() : QLatin1Char('=') + hand.join(QLatin1Char(',')));
+  }
+  if (!words.isEmpty()) parts_->setText(words.join(QLatin1Char(' ')));
+  level_->setChecked(kept.level);
+  series_->setCurrentIndex(std::max(0, series_->findData(kept.series ? static_cast<int>(*kept.series) : -1)));
+  draw();
+}
+
+void TargetView::sayWrong(const QString& wrong) {
+  if (wrong.isEmpty()) return;
+  setLook(&answer(), "danger", true);
+  answer().setText(wrong);
+}
+
+void TargetView::fillGrip() {
+  if (grip_->count() > 0 && bands() == listed_) return;
+  listed_ = bands();
+  const auto before = grip_->currentText();
+  grip_->clear();
+  grip_->addItem(tr("one point"));
+  for (const auto& band : listed_)
+    grip_->addItem(bandWords(band));
+  grip_->setCurrentIndex(std::max(0, grip_->findText(before)));
+}
+
 void TargetView::put() {
+  fillGrip();
   if (parts_->text().isEmpty()) suggestParts();
   if (!fits_.nowValue() && answer().text().isEmpty()) fillSheet();
   response_.ask(responseOver(span().from(), span().to()));
@@ -169,7 +269,12 @@ void TargetView::startFromCurve() {
 void TargetView::movePoint(int dot, double decibels, bool done) {
   const auto index = static_cast<std::size_t>(dot);
   if (index >= target_.size() || !std::isfinite(decibels)) return;
-  target_[index].decibels = decibels;
+  const double change = decibels - target_[index].decibels;
+  const auto chosen = static_cast<std::size_t>(std::max(0, grip_->currentIndex()));
+  const auto* band = chosen > 0 && chosen <= listed_.size() ? &listed_[chosen - 1] : nullptr;
+  const auto within = [&](double hertz) { return band && hertz >= band->low && hertz <= band->high; };
+  for (auto& point : target_)
+    if (&point == &target_[index] || (within(target_[index].hertz) && within(point.hertz))) point.decibels += change;
   forgetFits();
   draw();
   if (done && sought_) find();
@@ -210,21 +315,12 @@ void TargetView::open(const QString& path) {
   if (!read) return page().context().notify(QString::fromStdString(read.error().line()), true);
   if (read->target.size() < 2)
     return page().context().notify(tr("%1: a target needs two points or more").arg(path), true);
-  sought_ = false;
-  forgetFits();
-  target_ = read->target;
-  targetOf_ = span().words();
-  QStringList parts;
-  for (const auto& part : read->parts)
-    parts << QString::fromStdString(part);
-  if (!parts.isEmpty()) parts_->setText(parts.join(QLatin1Char(' ')));
-  level_->setChecked(read->level);
-  draw();
+  take(*read, false);
 }
 
-void TargetView::find() {
-  sought_ = true;
-  predict::FitQuestion question;
+/// The target with all that is chosen about it; `wrong`: what of it cannot be read.
+std::optional<amp::Target> TargetView::asked(QString& wrong) const {
+  amp::Target question;
   question.from = from();
   question.to = to();
   question.target = target_;
@@ -240,8 +336,8 @@ void TargetView::find() {
     for (const auto& text : word.section(QLatin1Char('='), 1).split(QLatin1Char(','), Qt::SkipEmptyParts)) {
       const auto value = units::parse(text.toStdString());
       if (!value) {
-        setLook(&answer(), "danger", true);
-        return answer().setText(tr("%1: %2").arg(word, QString::fromStdString(value.error().message)));
+        wrong = tr("%1: %2").arg(word, QString::fromStdString(value.error().message));
+        return std::nullopt;
       }
       hand.push_back(*value);
     }
@@ -249,7 +345,15 @@ void TargetView::find() {
   if (const int series = series_->currentData().toInt(); series >= 0)
     question.series = static_cast<units::Series>(series);
   question.level = level_->isChecked();
-  fit_.ask(std::move(question));
+  return question;
+}
+
+void TargetView::find() {
+  sought_ = true;
+  QString wrong;
+  auto question = asked(wrong);
+  if (!question) return sayWrong(wrong);
+  fit_.ask(std::move(*question));
 }
 
 void TargetView::draw() {
@@ -270,6 +374,10 @@ void TargetView::draw() {
     if (target_.size() <= mostHandles) picture.dots.push_back({point.hertz, point.decibels, {}, Look::other, true});
   }
   picture.curves.push_back(std::move(wanted));
+  if (const auto chosen = static_cast<std::size_t>(std::max(0, grip_->currentIndex()));
+      chosen > 0 && chosen <= listed_.size())
+    for (const double edge : {listed_[chosen - 1].low, listed_[chosen - 1].high})
+      picture.marks.push_back({edge, readingOf(edge, units::Unit::hertz), true});
   if (const auto* fit = fits_.nowValue(); fit && shown_ >= 0 && static_cast<std::size_t>(shown_) < fit->sets.size()) {
     const auto& set = fit->sets[static_cast<std::size_t>(shown_)];
     picture.curves.push_back({tr("set %1").arg(shown_ + 1), fit->hertz, set.decibels, Look::another});

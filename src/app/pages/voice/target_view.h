@@ -6,6 +6,7 @@
 
 class QCheckBox;
 class QLineEdit;
+class QMenu;
 
 namespace vinegar::app {
 
@@ -18,6 +19,9 @@ public:
   [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(curves(), tr("target")); }
   /// A target file, CSV, or another design for its curve; says what is wrong with it.
   Q_INVOKABLE void open(const QString& path);
+  /// The target at hand into the design by this name, and back.
+  Q_INVOKABLE void keep(const QString& name);
+  Q_INVOKABLE void takeKept(const QString& name);
 
 protected:
   void put() override;
@@ -29,6 +33,11 @@ private:
   void suggestParts();
   void nameAdd();
   void find();
+  void fillMenu();
+  void fillGrip();
+  void take(const amp::Target& target, bool whole);
+  [[nodiscard]] std::optional<amp::Target> asked(QString& wrong) const;
+  void sayWrong(const QString& wrong);
   void movePoint(int dot, double decibels, bool done);
   void forgetFits();
   void draw();
@@ -44,7 +53,9 @@ private:
   bool sought_ = false; ///< values were asked for
   int shown_ = 0;       ///< the set whose curve is drawn
   QLineEdit* parts_;
-  QComboBox* series_;
+  QComboBox *series_, *grip_;
+  QMenu* menu_;
+  std::vector<amp::ToneBand> listed_; ///< that `grip_` names
   QCheckBox* level_;
   QPushButton *add_, *find_;
 };

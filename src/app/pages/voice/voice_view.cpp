@@ -1,6 +1,7 @@
 #include "pages/voice/voice_view.h"
 
 #include "files/design_file.h"
+#include "predict/readouts.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
 
@@ -77,6 +78,12 @@ void SpanChoice::clear() {
   to_->clear();
 }
 
+void SpanChoice::look(const std::string& from, const std::string& to) {
+  for (const auto& [box, name] : {std::pair{from_, from}, {to_, to}})
+    if (const int at = box->findText(QString::fromStdString(name)); at >= 0) box->setCurrentIndex(at);
+  choose();
+}
+
 void SpanChoice::choose() {
   whole_->setChecked(from() == jack && to() == speaker);
   context_.selection.lookAt({from().toStdString(), to().toStdString()});
@@ -100,6 +107,11 @@ const predict::Idle* VoiceView::now() const {
 }
 
 void VoiceView::select(const std::string& part) { page().context().selection.select(part); }
+
+const std::vector<amp::ToneBand>& VoiceView::bands() const {
+  const auto& own = page().session().document().bands;
+  return own.empty() ? predict::usualBands() : own;
+}
 
 QString VoiceView::valueWords(const std::string& part, double value) const {
   const auto* compiled = now() ? now()->circuit->part(part) : nullptr;

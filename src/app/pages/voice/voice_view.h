@@ -24,6 +24,8 @@ public:
   /// The probes of the design; the choice stays where they do.
   void fill(const amp::Circuit& circuit);
   void clear();
+  /// That span, as far as the design has it.
+  void look(const std::string& from, const std::string& to);
 
 Q_SIGNALS:
   void chosen();
@@ -51,6 +53,10 @@ protected:
   [[nodiscard]] std::string to() const { return span_.to().toStdString(); }
   [[nodiscard]] const predict::Idle* now() const;
   void select(const std::string& part);
+  /// The builder's own stretches of the spectrum, or the usual ones.
+  [[nodiscard]] const std::vector<amp::ToneBand>& bands() const;
+  /// A band's name in the reader's language where it is a usual one.
+  static QString bandWords(const amp::ToneBand& band) { return tr(band.name.c_str()); }
   /// "C5 100n"
   [[nodiscard]] QString valueWords(const std::string& part, double value) const;
 
