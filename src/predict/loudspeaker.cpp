@@ -10,7 +10,7 @@ namespace vinegar::predict {
 namespace {
 
 constexpr std::size_t fewest = 8;
-constexpr int readAt = 160, unknowns = 6;
+constexpr int unknowns = 6;
 constexpr double lowest = 10, highest = 2e4;
 
 /// All are positive, so the search goes over their logarithms.
@@ -25,15 +25,15 @@ struct Misfit {
   using ValueType = Eigen::VectorXd;
   using JacobianType = Eigen::MatrixXd;
   enum { InputsAtCompileTime = Eigen::Dynamic, ValuesAtCompileTime = Eigen::Dynamic };
-  const std::vector<double>& hertz;
-  const std::vector<double>& logOhms;
+  const std::vector<double>&hertz, &logOhms, &weights;
   [[nodiscard]] int inputs() const { return unknowns; }
   [[nodiscard]] int values() const { return static_cast<int>(hertz.size()); }
   int operator()(const Eigen::VectorXd& logs, Eigen::VectorXd& out) const {
     const auto speaker = speakerOf(logs);
     out.resize(values());
     for (std::size_t i = 0; i < hertz.size(); ++i)
-      out[static_cast<Eigen::Index>(i)] = std::log(std::abs(impedanceOf(speaker, hertz[i]))) - logOhms[i];
+      out[static_cast<Eigen::Index>(i)] =
+          weights[i] * (std::log(std::abs(impedanceOf(speaker, hertz[i]))) - logOhms[i]);
     return 0;
   }
   int df(const Eigen::VectorXd& logs, Eigen::MatrixXd& slopes) const {
@@ -71,17 +71,13 @@ tl::expected<LoudspeakerFit, Problem> fitLoudspeaker(const std::vector<amp::Curv
   }
   if (measured.size() < fewest)
     return tl::unexpected(Problem{"the impedance", "needs eight points or more between 10 Hz and 20 kHz"});
-  // Even over the logarithm of frequency, so that no stretch counts more for having more points.
-  std::vector<double> hertz, logs;
-  for (int i = 0; i < readAt; ++i) {
-    const double f =
-        measured.front().hertz * std::pow(measured.back().hertz / measured.front().hertz, i / (readAt - 1.0));
-    const auto above = std::lower_bound(measured.begin() + 1, measured.end() - 1, f,
-                                        [](const amp::CurvePoint& point, double at) { return point.hertz < at; });
-    const auto below = above - 1;
-    const double share = std::log(f / below->hertz) / std::log(above->hertz / below->hertz);
-    hertz.push_back(f);
-    logs.push_back(std::log(below->decibels) + share * std::log(above->decibels / below->decibels));
+  // A point counts as much as it covers of the logarithm of frequency, so that no stretch counts more for having more.
+  std::vector<double> hertz, logs, weights;
+  for (std::size_t i = 0; i < measured.size(); ++i) {
+    hertz.push_back(measured[i].hertz);
+    logs.push_back(std::log(measured[i].decibels));
+    const auto before = i > 0 ? i - 1 : i, after = std::min(i + 1, measured.size() - 1);
+    weights.push_back(std::sqrt(std::log(measured[after].hertz / measured[before].hertz) / 2));
   }
   const auto leastAt = std::min_element(logs.begin(), logs.end()) - logs.begin();
   const double least = std::exp(logs[static_cast<std::size_t>(leastAt)]);
@@ -101,13 +97,16 @@ tl::expected<LoudspeakerFit, Problem> fitLoudspeaker(const std::vector<amp::Curv
       Eigen::VectorXd unknown(unknowns);
       for (int u = 0; u < unknowns; ++u)
         unknown[u] = std::log(start[static_cast<std::size_t>(u)]);
-      Misfit misfit{hertz, logs};
+      Misfit misfit{hertz, logs, weights};
       Eigen::LevenbergMarquardt<Misfit> search(misfit);
       search.minimize(unknown);
       Eigen::VectorXd off;
       misfit(unknown, off);
       if (!off.allFinite()) continue;
-      LoudspeakerFit fit{speakerOf(unknown), 0, std::sqrt(off.squaredNorm() / readAt), 0, 0};
+      LoudspeakerFit fit{speakerOf(unknown), 0,
+                         off.norm() / Eigen::Map<const Eigen::VectorXd>(weights.data(), off.size()).norm(), 0, 0};
+      for (Eigen::Index i = 0; i < off.size(); ++i)
+        off[i] /= weights[static_cast<std::size_t>(i)];
       Eigen::Index at = 0;
       fit.worst = off.cwiseAbs().maxCoeff(&at);
       fit.worstHertz = hertz[static_cast<std::size_t>(at)];

@@ -39,13 +39,14 @@ TEST(Hearing, ThirdOctavesFlattenAWiggleAndKeepALine) {
   EXPECT_NEAR(decibelsAt(weighted, 100), 7 - 19.1, 0.1);
 }
 
-/// The standard's own examples of contours, rounded to a decibel.
+/// The standard's own table of contours.
 TEST(Hearing, EquallyLoudTonesAreTheStandards) {
-  const std::tuple<double, double, double> published[] = {{20, 40, 99.9},    {20, 80, 118.99}, {100, 20, 51.2},
-                                                          {100, 60, 78.5},   {1000, 40, 40},   {4000, 60, 57.9},
-                                                          {10000, 40, 54.3}, {125, 40, 60.6},  {1000, 80, 80}};
+  const std::tuple<double, double, double> published[] = {
+      {20, 20, 89.57},   {100, 20, 48.38},   {125, 20, 43.94},  {20, 40, 99.85},   {50, 40, 77.78},   {100, 40, 64.37},
+      {200, 40, 53.41},  {500, 40, 43.05},   {1000, 40, 40.01}, {2000, 40, 39.23}, {3150, 40, 35.61}, {5000, 40, 40.01},
+      {8000, 40, 51.80}, {12500, 40, 51.49}, {20, 80, 118.99},  {50, 80, 101.72},  {100, 80, 92.48}};
   for (const auto& [hertz, phons, decibels] : published)
-    EXPECT_NEAR(equallyLoud(hertz, phons), decibels, 1.0) << hertz << " " << phons;
+    EXPECT_NEAR(equallyLoud(hertz, phons), decibels, 0.02) << hertz << " " << phons;
   // Louder, less bass is lost: between any two contours the lower rises more towards the bass.
   for (double phons = 20; phons < 90; phons += 10)
     EXPECT_GT(equallyLoud(50, phons) - phons, equallyLoud(50, phons + 10) - phons - 10);

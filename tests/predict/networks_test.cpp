@@ -331,7 +331,7 @@ TEST(Networks, AGuitarsOwnControlsAgreeWithTheirNodalEquations) {
       for (std::size_t f = 0; f < hertz.size(); ++f) {
         const Complex s(0, 2 * std::numbers::pi * hertz[f]);
         const auto v = pot(0, 0, 0, 250e3, "log10", volume), t = pot(0, 0, 0, 250e3, "log10", tone);
-        const Complex jack = 1 / (1 / v[1].ohms + s * 470e-12 + 1e-6);
+        const Complex jack = 1.0 / (1 / v[1].ohms + s * 470e-12 + 1e-6);
         const Complex coil = 1.0 / (s * 100e-12 + 1.0 / (1.0 / (s * 22e-9) + t[1].ohms) + 1.0 / (v[0].ohms + jack));
         const Complex gain = coil / (coil + 7e3 + s * 3.0) * jack / (v[0].ohms + jack);
         ASSERT_NEAR(curve[f], 20 * std::log10(std::abs(gain)), 0.01) << volume << " " << tone << " " << hertz[f];

@@ -291,6 +291,22 @@ TEST(RunView, LooksTheSameAfterAnyActsAsWhenItIsOpenedAnew) {
        [&](RunView&) {
          volts[node] = {QStringLiteral("166 V"), QStringLiteral("170 V")};
        }},
+      {"volts everywhere",
+       [&](RunView&) {
+         for (auto& [key, words] : volts)
+           words.pencil = QStringLiteral("123.4 V");
+       }},
+      {"shorter ones",
+       [&](RunView&) {
+         for (auto& [key, words] : volts)
+           words.pencil = QStringLiteral("9 V");
+         labels["C2"].pencil = QStringLiteral("1n");
+       }},
+      {"gone again",
+       [&](RunView&) {
+         for (auto& [key, words] : volts)
+           words.pencil.clear();
+       }},
       {"selected", [](RunView& run) { run.select("C2"); }},
       {"over a rating", [&](RunView&) { stressed = {"V1a"}; }},
       {"ink as pencilled",

@@ -114,6 +114,10 @@ void RunPainter::takeRoom() {
     room_.take(groundGlyph(ground).boundingRect());
 }
 
+QRectF RunPainter::Drawn::symbol() const {
+  return (area | glyph.outline.boundingRect() | glyph.filled.boundingRect()).adjusted(-1, -1, 1, 1);
+}
+
 QRectF RunPainter::Drawn::words() const {
   constexpr double margin = 0.8;
   const auto area = label.area();
@@ -196,7 +200,7 @@ std::vector<QRectF> RunPainter::setReadings(std::map<std::string, InkAndPencil> 
     const bool other = stressed.contains(drawn.part->name) != content_.stressed.contains(drawn.part->name);
     othersText[i] = other || differ(labels, content_.labels, drawn.part->name);
     if (!othersText[i]) continue;
-    changed.push_back(drawn.area.adjusted(-1, -1, 1, 1));
+    changed.push_back(drawn.symbol());
     if (!other && pencilled(labels, drawn.part->name) && isPencilled(drawn)) continue;
     stillChanged_.push_back(changed.back());
     stillChanged_.push_back(wordsBefore.back());
@@ -316,7 +320,7 @@ void RunPainter::paintStill(QPainter& painter, double unit, const std::string& s
   for (const auto& dot : content_.drawing.junctions)
     if (meets(visible, QRectF(dot.x - 0.5, dot.y - 0.5, 1, 1))) painter.drawEllipse(QPointF(dot.x, dot.y), 0.38, 0.38);
   for (const auto& drawn : parts_) {
-    if (!meets(visible, drawn.area.adjusted(-1, -1, 1, 1))) continue;
+    if (!meets(visible, drawn.symbol())) continue;
     const bool pencilled = isPencilled(drawn);
     const bool stressed = content_.stressed.contains(drawn.part->name);
     if (drawn.part->name == selected) {

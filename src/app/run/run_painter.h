@@ -72,6 +72,8 @@ private:
     Glyph glyph;
     QRectF area;
     PartLabel label = {};
+    /// Where its symbol is painted, leads and frame included.
+    [[nodiscard]] QRectF symbol() const;
     /// Where its words may be painted, at any size.
     [[nodiscard]] QRectF words() const;
   };

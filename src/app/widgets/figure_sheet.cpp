@@ -40,7 +40,7 @@ FigureSheet::FigureSheet(QWidget* parent)
   setShowGrid(false);
   setTabKeyNavigation(false);
   setWordWrap(true);
-  connect(model_, &QStandardItemModel::itemChanged, this, &FigureSheet::takeTyped, Qt::QueuedConnection);
+  connect(model_, &QStandardItemModel::itemChanged, this, &FigureSheet::takeTyped);
   connect(selectionModel(), &QItemSelectionModel::currentRowChanged, this, [this](const QModelIndex& now) {
     if (now.isValid()) Q_EMIT rowChosen(sourceRow(now.row()));
   });
@@ -139,13 +139,14 @@ bool FigureSheet::overwrite() {
   return fits;
 }
 
+/// By whoever types, not by who fills; taken when the editor is done with the cell, since it may fill the table anew.
 void FigureSheet::takeTyped(const QStandardItem* item) {
   if (filling_) return;
   const auto row = static_cast<std::size_t>(item->data(rowRole).toInt());
   const auto column = static_cast<std::size_t>(item->column() - (acts_ ? 1 : 0));
-  if (row >= rows_.size() || column >= rows_[row].cells.size()) return;
-  // A copy: what it does may well fill the table anew.
-  if (const auto typed = rows_[row].cells[column].typed) typed(item->text());
+  if (row >= rows_.size() || column >= rows_[row].cells.size() || !rows_[row].cells[column].typed) return;
+  QMetaObject::invokeMethod(
+      this, [typed = rows_[row].cells[column].typed, text = item->text()] { typed(text); }, Qt::QueuedConnection);
 }
 
 void FigureSheet::clear() {

@@ -44,6 +44,7 @@ QString tipOf(const Readout& readout) {
 CurveView::CurveView(Page& page, SpanChoice& span)
     : VoiceView(page, span), response_(page.context().asker, predict::predictResponse, Weight::quick),
       readouts_(page.context().asker, predict::predictReadouts, Weight::heavy, Of::inkAndNow) {
+  setObjectName(QStringLiteral("curveView"));
   auto* content = new QWidget;
   auto* row = new QHBoxLayout(content);
   row->setContentsMargins(0, 0, 0, 0);

@@ -16,6 +16,7 @@ EndsView::EndsView(Page& page, SpanChoice& span)
     : AnswerView(page, span, {"endsAnswer", "ends", tr("Sources and speakers by class")}),
       variants_(page.context().asker, predict::predictVariants, Weight::heavy, Of::now),
       likenesses_(files::readLikenesses(page.context().dataFolder.toStdString())) {
+  setObjectName(QStringLiteral("endsView"));
   setShares(4, 5);
   auto* impedance = new QPushButton(tr("Measured impedance..."));
   impedance->setObjectName(QStringLiteral("openImpedance"));

@@ -1,0 +1,55 @@
+// The Voice page by itself, on a sample.
+#pragma once
+
+#include "pages/page_view.h"
+#include "ui/page_fixture.h"
+#include "widgets/figure_sheet.h"
+
+#include <QLabel>
+#include <QPushButton>
+
+namespace vinegar::app {
+
+using testing_support::library;
+
+class VoiceFixture : public PageFixture {
+protected:
+  void open(const char* sample = "slipway-18") {
+    openSample(sample);
+    openPage(QStringLiteral("Voice"));
+    page_->resize(900, 460);
+    settle();
+  }
+  ViewsPage* views() { return static_cast<ViewsPage*>(page_.get()); }
+  void view(const char* id) {
+    QTest::mouseClick(child<QPushButton>((std::string("view ") + id).c_str()), Qt::LeftButton);
+    settle();
+  }
+  predict::Idle now() {
+    auto idle = predict::predictIdle(session_.pencilled(), library());
+    EXPECT_TRUE(idle);
+    return std::move(*idle);
+  }
+  QString text(const char* label) { return child<QLabel>(label)->text(); }
+  const CurvePlot::Picture& picture() { return views()->plot()->picture(); }
+  void clickCell(FigureSheet* sheet, int row, int column) {
+    const auto index = sheet->model()->index(row, column);
+    sheet->scrollTo(index);
+    QTest::mouseClick(sheet->viewport(), Qt::LeftButton, {}, sheet->visualRect(index).center());
+    settle();
+  }
+  void press(const QString& name) {
+    auto* button = page_->findChild<QPushButton*>(name);
+    ASSERT_NE(button, nullptr) << name.toStdString();
+    QTest::mouseClick(button, Qt::LeftButton);
+    settle();
+  }
+  double value(const char* part) {
+    for (const auto& p : session_.pencilledParts())
+      if (p.name == part) return p.value();
+    ADD_FAILURE() << part;
+    return 0;
+  }
+};
+
+} // namespace vinegar::app
