@@ -26,7 +26,8 @@ std::string describeField(const SetField& change, const Design& design, const Li
       return plain ? units::schematic(*number, unit) : units::reading(*number, unit, 0);
     if (const auto* flag = std::get_if<bool>(&setting))
       return std::string(change.field == "fitted" ? (*flag ? "fitted" : "not fitted") : (*flag ? "yes" : "no"));
-    return std::get<std::string>(setting);
+    const auto& word = std::get<std::string>(setting);
+    return change.field == "taper" && word.starts_with(measuredTaper) ? "as measured" : word;
   };
   return fmt::format("{}{} {} \u2192 {}", change.part, plain ? std::string{} : " " + words, text(change.from),
                      text(change.to));

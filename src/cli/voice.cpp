@@ -8,6 +8,7 @@
 #include "predict/hiss.h"
 #include "predict/rank.h"
 #include "predict/readouts.h"
+#include "predict/section_gains.h"
 #include "predict/tolerance.h"
 #include "predict/travel.h"
 #include "units/printable.h"
@@ -244,6 +245,7 @@ int printFit(const VoiceAsked& asked, const amp::Design& design, const amp::Libr
                      {"distance_decibels", "from the target", Unit::decibel},
                      {"offset_decibels", "level over it", Unit::decibel},
                      {"at_1khz_decibels", "1 kHz", Unit::decibel},
+                     {"clips_at_volts", "clips at", Unit::volt},
                      {"moves", "moves"}});
         for (const auto& set : fit.sets) {
           std::string changes;
@@ -255,6 +257,7 @@ int printFit(const VoiceAsked& asked, const amp::Design& design, const amp::Libr
               .put(set.distance)
               .put(set.offset)
               .put(set.at1kHz)
+              .put(set.clipsAt)
               .put(movedText(set.movedTube, set.movedShare));
         }
         if (asked.format == "text") {
@@ -282,7 +285,7 @@ int printComparison(const VoiceAsked& asked, const amp::Design& design, const am
       [&](const auto& idle) {
         return predict::predictResponse(idle, library, {asked.from, asked.to, hertz});
       },
-      [&](const predict::Response& here, const auto&) {
+      [&](const predict::Response& here, const auto& hereIdle) {
         Table levels({{"hertz", "frequency", Unit::hertz},
                       {"first_decibels", "first", Unit::decibel},
                       {"second_decibels", "second", Unit::decibel},
@@ -293,6 +296,8 @@ int printComparison(const VoiceAsked& asked, const amp::Design& design, const am
               .put(here.decibels[f])
               .put(there->decibels[f])
               .put(here.decibels[f] - there->decibels[f]);
+        const auto hereGains = predict::predictSectionGains(hereIdle, library, {});
+        const auto thereGains = predict::predictSectionGains(*otherIdle, library, {});
         Table parts({{"chain", "chain"}, {"what", "what"}, {"first", "first"}, {"second", "second"}});
         for (const auto& pair : amp::align(design, other, library)) {
           const auto title = [&](const amp::SectionUse* use) {
@@ -300,6 +305,21 @@ int printComparison(const VoiceAsked& asked, const amp::Design& design, const am
           };
           if (!pair.first || !pair.second || pair.first->section != pair.second->section)
             parts.row().put(pair.chain).put(std::string("section")).put(title(pair.first)).put(title(pair.second));
+          const auto gainOf = [](const auto& gains, const amp::SectionUse* use) {
+            const auto* gain = gains && use ? gains->of(use->id) : nullptr;
+            if (!gain) return std::string("-");
+            std::string words;
+            for (const double level : gain->decibels) // no "-0.0"
+              words += fmt::format("{}{:.1f}", words.empty() ? "" : " ", std::round(10 * level) / 10 + 0.0);
+            return words;
+          };
+          if (const auto first = gainOf(hereGains, pair.first), second = gainOf(thereGains, pair.second);
+              first != second)
+            parts.row()
+                .put(pair.chain)
+                .put("dB by " + title(pair.first ? pair.first : pair.second) + " at E2, 1 kHz, 5 kHz")
+                .put(first)
+                .put(second);
           for (const auto& part : pair.parts)
             parts.row()
                 .put(pair.chain)

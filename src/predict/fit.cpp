@@ -1,5 +1,7 @@
 #include "predict/fit.h"
 
+#include "predict/driven.h"
+
 #include "circuit/ported.h"
 #include "predict/parallel.h"
 #include "predict/steps.h"
@@ -466,6 +468,17 @@ tl::expected<Fit, Problem> predictFit(const Idle& whole, const amp::Library& lib
   std::stable_sort(fit.sets.begin(), fit.sets.end(),
                    [](const auto& a, const auto& b) { return a.distance < b.distance; });
   if (fit.sets.size() > mostSetsFound) fit.sets.resize(mostSetsFound);
+  const auto clipsAt = [&](const Idle& one) -> std::optional<double> {
+    const auto clipping = predictClipping(one, library, {1000, ClippingQuestion::Which::first}, goOn);
+    const auto* first = clipping ? clipping->first() : nullptr;
+    return first ? std::optional(first->inputPeak) : std::nullopt;
+  };
+  if (!fit.sets.empty()) fit.clipsAt = clipsAt(whole);
+  for (auto& set : fit.sets) {
+    if (goOn && !goOn(0.99)) return tl::unexpected(Problem::stopped());
+    auto design = amp::withChanges(*whole.circuit->design, library, set.changes);
+    if (const auto other = predictIdle(design, library, &warmth)) set.clipsAt = clipsAt(*other);
+  }
   return fit;
 }
 

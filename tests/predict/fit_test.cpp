@@ -1,6 +1,7 @@
 // Stock values for a wanted curve: parts tried as ports, hidden sets found again, files of targets.
 #include "circuit/ported.h"
 #include "files/target_file.h"
+#include "predict/driven.h"
 #include "predict/fit.h"
 #include "predict/steps.h"
 #include "support/bench_design.h"
@@ -168,6 +169,30 @@ TEST(TargetFit, IsNoWorseThanTryingAll) {
     }
   for (std::size_t i = 1; i < fit->sets.size(); ++i)
     EXPECT_GE(fit->sets[i].distance, fit->sets[i - 1].distance);
+}
+
+/// What else a set does is what the amplifier with it does.
+TEST(TargetFit, TellsTheHeadroomOfEachSet) {
+  const auto idle = sampleAtRest("slipway-18");
+  const auto now = levels(idle, {200, 1000, 4000});
+  FitQuestion question;
+  question.target = {{200, now[0] - 4}, {1000, now[1]}, {4000, now[2] + 1}};
+  question.parts = {"C4", "R5"}; // before what clips first
+  const auto fit = predictFit(idle, library(), question);
+  ASSERT_TRUE(fit) << fit.error().line();
+  ASSERT_FALSE(fit->sets.empty());
+  const auto clips = [&](const Idle& one) {
+    return predictClipping(one, library(), {1000, ClippingQuestion::Which::first})->first()->inputPeak;
+  };
+  ASSERT_TRUE(fit->clipsAt);
+  EXPECT_NEAR(*fit->clipsAt / clips(idle), 1, 1e-6);
+  bool moved = false;
+  for (const auto& set : fit->sets) {
+    ASSERT_TRUE(set.clipsAt);
+    EXPECT_NEAR(*set.clipsAt / clips(changed(idle, set.changes)), 1, 0.005);
+    moved = moved || std::abs(*set.clipsAt / *fit->clipsAt - 1) > 0.01;
+  }
+  EXPECT_TRUE(moved); // some of them change it
 }
 
 TEST(TargetFit, RefusesWhatCannotBeFitted) {

@@ -145,6 +145,31 @@ std::vector<Network> networks() {
          return std::vector<Element>{
              {1, 2, 220e3, 0}, {1, 3, 0, 1e-9}, {3, 2, 0, 1e-9}, {3, 0, 22e3, 0}, {2, 0, 470e3, 0}};
        }},
+      {"volume-bright-switch",
+       {"Volume"},
+       2,
+       2,
+       [](Turns t) {
+         return joined(t.back() == 2 ? std::vector<Element>{{1, 2, 0, 120e-12}} : std::vector<Element>{},
+                       {pot(1, 2, 0, 1e6, "log15", t[0])});
+       },
+       2},
+      {"volume-bright-rotary",
+       {"Volume"},
+       2,
+       2,
+       [](Turns t) {
+         constexpr std::array farads{0.0, 47e-12, 120e-12, 330e-12};
+         return joined({{1, 2, 0, farads[static_cast<std::size_t>(t.back()) - 1]}}, {pot(1, 2, 0, 1e6, "log15", t[0])});
+       },
+       4},
+      {"mix-two",
+       {},
+       2,
+       2,
+       [](Turns) {
+         return std::vector<Element>{{1, 2, 470e3, 0}};
+       }},
       {"volume", {"Volume"}, 2, 2, [](Turns t) { return pot(1, 2, 0, 1e6, "log15", t[0]); }},
       {"treble-bleed",
        {"Tone"},
@@ -337,6 +362,35 @@ TEST(Networks, AGuitarsOwnControlsAgreeWithTheirNodalEquations) {
         ASSERT_NEAR(curve[f], 20 * std::log10(std::abs(gain)), 0.01) << volume << " " << tone << " " << hertz[f];
       }
     }
+}
+
+/// Both jacks' resistors and what an empty jack puts to ground.
+TEST(Networks, JacksAgreeWithTheirNodalEquations) {
+  const auto hertz = circuit::logSpaced(40, 2e4, 25);
+  for (const auto& [section, jacks, knob] :
+       {std::tuple{"input-two-jacks", 2, "Plugged into"}, {"input-three-jacks", 3, "Plugged into"}}) {
+    auto design = benchDesign(
+        {use("end", "line-load", {{"R", {{"value", testing_support::never}}}, {"C", {{"fitted", false}}}})});
+    design.line[0] = use("guitar", section);
+    amp::nameParts(design, library());
+    for (int position = 1; position <= jacks + 1; ++position) {
+      design.knobs[knob] = position;
+      const auto idle = atRest(design);
+      const auto nameOf = [&](const char* local) {
+        return idle.circuit->netlist.nodeNames()[static_cast<std::size_t>(idle.circuit->localNodes.at(local))];
+      };
+      const auto curve = levels(idle, hertz, nameOf("guitar/pickup"), nameOf("guitar/g"));
+      const double plugged = position > jacks ? 68e3 / jacks : 68e3;
+      const double grounded = position > jacks ? 0 : (jacks - 1) / 68e3; // siemens
+      for (std::size_t f = 0; f < hertz.size(); ++f) {
+        const Complex s(0, 2 * std::numbers::pi * hertz[f]);
+        const double grid = 1 / (grounded + 1e-6);
+        const Complex pickup = 1.0 / (1 / 250e3 + s * 470e-12 + 1 / (plugged + grid));
+        const Complex gain = pickup / (pickup + 7e3 + s * 3.0) * grid / (plugged + grid);
+        ASSERT_NEAR(curve[f], 20 * std::log10(std::abs(gain)), 0.01) << section << " " << position << " " << hertz[f];
+      }
+    }
+  }
 }
 
 // --- a loudspeaker by its impedance ---

@@ -12,6 +12,7 @@
 #include <QDialog>
 #include <QFile>
 #include <QLineEdit>
+#include <QMenu>
 #include <QTableWidget>
 #include <QTemporaryDir>
 #include <QTimer>
@@ -78,6 +79,26 @@ TEST_F(VoiceOwn, TargetsAreKeptWithTheDesignAndComeBack) {
   session_.undo();
   settle();
   EXPECT_TRUE(call("targetView", "takeKept", QStringLiteral("nonesuch"))); // nothing happens
+}
+
+TEST_F(VoiceOwn, ATargetComesFromWhatTheAmplifierWas) {
+  open();
+  pencil("C4", 100e-12);
+  settle();
+  view("Target");
+  auto* button = child<QPushButton>("targets");
+  QTimer::singleShot(0, page_.get(), [&] {
+    for (auto* action : button->menu()->actions())
+      if (action->menu() && action->text() == QStringLiteral("From a revision"))
+        action->menu()->actions().first()->trigger();
+    button->menu()->close();
+  });
+  QTest::mouseClick(button, Qt::LeftButton);
+  settle();
+  ASSERT_GT(picture().dots.size(), 20U);
+  const auto last = testing_support::sampleAtRest("slipway-18"); // the last revision is the ink
+  for (std::size_t d = 0; d < picture().dots.size(); d += 10)
+    EXPECT_NEAR(picture().dots[d].y, testing_support::levels(last, {picture().dots[d].x})[0], 1e-6);
 }
 
 TEST_F(VoiceOwn, ABandsPointsMoveTogether) {

@@ -296,6 +296,39 @@ TEST(FigureSheet, ACellTakesWhatIsTypedWhereItMay) {
   EXPECT_FALSE(sheet.model()->flags(sheet.model()->index(0, 0)) & Qt::ItemIsEditable);
 }
 
+/// Filled again and again while a value turns: the figures are the new ones, nobody has typed them, and a longer one
+/// finds room.
+TEST(FigureSheet, FiguresAreWrittenWhereTheyStand) {
+  FigureSheet sheet;
+  sheet.resize(400, 200);
+  sheet.show();
+  QStringList typed;
+  const auto fill = [&](const char* name, double value, bool danger) {
+    std::vector<FigureSheet::Row> rows{row(QLatin1String(name), value), row(QStringLiteral("b"), 2)};
+    rows[0].cells[1].danger = danger;
+    rows[0].cells[1].typed = [&](const QString& text) { typed << text; };
+    sheet.setSheet({QStringLiteral("name"), QStringLiteral("value")}, std::move(rows));
+    QCoreApplication::processEvents();
+  };
+  fill("a", 1, false);
+  sheet.choose(1);
+  const auto* model = sheet.model();
+  const int width = sheet.columnWidth(0);
+  fill("a", 3, true);
+  EXPECT_EQ(sheet.chosen(), 1);
+  EXPECT_EQ(sheet.text(0, 1), FigureSheet::Row(row(QStringLiteral("a"), 3)).cells[1].text);
+  EXPECT_TRUE(model->index(0, 1).data(Qt::ForegroundRole).isValid());
+  EXPECT_EQ(sheet.columnWidth(0), width);
+  fill("a", 3, false);
+  EXPECT_FALSE(model->index(0, 1).data(Qt::ForegroundRole).isValid());
+  fill("a name that is much longer than it was", 3, false);
+  EXPECT_GT(sheet.columnWidth(0), width);
+  EXPECT_TRUE(typed.isEmpty()) << typed.join(QLatin1Char(' ')).toStdString();
+  sheet.sortByColumn(1, Qt::DescendingOrder);
+  fill("a", 1, false); // in its order all the same
+  EXPECT_EQ(sheet.text(0, 0), QStringLiteral("b"));
+}
+
 TEST(FigureSheet, SortsByValueKeepsItsChoiceAndCopiesWhatIsShown) {
   FigureSheet sheet;
   sheet.setSheet({QStringLiteral("name"), QStringLiteral("value")},

@@ -14,6 +14,8 @@
 #include <QFile>
 #include <QProcess>
 #include <QSlider>
+#include <QTableWidget>
+#include <QTimer>
 #include <QToolButton>
 #include <csignal>
 #include <fstream>
@@ -516,6 +518,49 @@ TEST_F(Window, RecoversAfterTheProcessWasKilled) {
   ASSERT_EQ(document().sheet().marks.size(), 1U);
   EXPECT_EQ(document().sheet().marks[0].field()->part, "C2");
   EXPECT_TRUE(window_->session().modified());
+}
+
+/// A pot of one's own: measured at four places, its law is pencilled, drawn and described in few words.
+TEST_F(Window, APotsMeasuredLawIsPencilled) {
+  clickPart("Volume");
+  auto* taper = child<QComboBox>("taper");
+  const double before = level(0, 1000);
+  QString wrong;
+  QTimer::singleShot(0, window_.get(), [&] {
+    auto* dialog = QApplication::activeModalWidget();
+    auto* table = dialog->findChild<QTableWidget*>();
+    EXPECT_EQ(table->item(10, 0)->text(), QStringLiteral("10"));
+    for (const auto& [row, ohms] : {std::pair{0, "0"}, {3, "4k"}, {6, "900k"}, {10, "480k"}})
+      table->item(row, 1)->setText(QLatin1String(ohms));
+    wrong = dialog->findChild<QLabel*>(QStringLiteral("tableWrong"))->text();
+    table->item(6, 1)->setText(QStringLiteral("60k"));
+    QTest::mouseClick(dialog->findChild<QPushButton*>(QStringLiteral("takeTable")), Qt::LeftButton);
+  });
+  const int measured = taper->findText(QStringLiteral("measured..."));
+  ASSERT_GE(measured, 0);
+  taper->setCurrentIndex(measured);
+  Q_EMIT taper->activated(measured);
+  settle();
+  EXPECT_TRUE(wrong.contains(QStringLiteral("rise"))) << wrong.toStdString();
+  ASSERT_EQ(document().sheet().marks.size(), 1U);
+  const auto* mark = document().sheet().marks[0].field();
+  ASSERT_NE(mark, nullptr);
+  const auto law = amp::taperNamed(std::get<std::string>(mark->to));
+  ASSERT_TRUE(law);
+  EXPECT_NEAR(circuit::taperShare(*law, 0.6), 60.0 / 480, 1e-4);
+  EXPECT_EQ(taper->currentText(), QStringLiteral("as measured"));
+  EXPECT_GT(std::abs(level(1, 1000) - before), 0.5);
+  const auto said =
+      amp::describe(document().sheet().marks[0], document().ink, window_->session().pencilled(), library());
+  EXPECT_EQ(said, "Volume taper log15 \u2192 as measured");
+  // Given up, the list shows what stands.
+  QTimer::singleShot(0, window_.get(), [] { static_cast<QDialog*>(QApplication::activeModalWidget())->reject(); });
+  const int again = taper->findText(QStringLiteral("measured..."));
+  taper->setCurrentIndex(again);
+  Q_EMIT taper->activated(again);
+  settle();
+  EXPECT_EQ(taper->currentText(), QStringLiteral("as measured"));
+  EXPECT_EQ(document().sheet().marks.size(), 1U);
 }
 
 } // namespace

@@ -206,7 +206,10 @@ void CompareView::draw() {
   CurvePlot::Curve here{here_->currentData().toString() == asItStands ? (pencil ? tr("pencil") : tr("ink"))
                                                                       : first_.name,
                         now->hertz, now->decibels, pencil ? Look::pencil : Look::ink};
-  CurvePlot::Curve there{second_.name, other->hertz, other->decibels, Look::another}, over = here;
+  // What is or was ink stands in ink beside the pencil.
+  const auto key = others_->currentData().toString();
+  const bool inked = pencil && (key == theInk || key.startsWith(revisionKey));
+  CurvePlot::Curve there{second_.name, other->hertz, other->decibels, inked ? Look::ink : Look::another}, over = here;
   for (std::size_t f = 0; f < now->hertz.size(); ++f) {
     there.y[f] += lift;
     over.y[f] = here.y[f] - there.y[f];
@@ -245,7 +248,7 @@ void CompareView::addGains(const amp::SectionPair& pair, const predict::SectionG
     if (!gain) return noReading();
     QStringList levels;
     for (const double level : gain->decibels)
-      levels << QString::number(level, 'f', 1);
+      levels << QString::number(std::round(10 * level) / 10 + 0.0, 'f', 1); // no "-0.0"
     return levels.join(QStringLiteral("  "));
   };
   const auto* use = pair.first ? pair.first : pair.second;

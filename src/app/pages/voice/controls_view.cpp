@@ -150,7 +150,9 @@ void ControlsView::draw() {
     CurvePlot::Curve line{name, travel->hertz, curve.decibels, end ? thick : thin};
     if (travel->isSwitch && c % 2) line.look = c % 4 == 1 ? Look::other : Look::another;
     line.label = name;
-    line.labelAt = 0.64 + 0.05 * static_cast<double>(c % 3);
+    // Each at a place of its own: positions may lie upon each other.
+    line.labelAt = travel->isSwitch ? 0.3 + 0.5 * static_cast<double>(c) / static_cast<double>(travel->curves.size())
+                                    : 0.64 + 0.05 * static_cast<double>(c % 3);
     picture.curves.push_back(std::move(line));
   }
   if (reaching) {

@@ -25,6 +25,7 @@ namespace vinegar::app {
 
 namespace {
 constexpr std::array startHertz{60.0, 120.0, 250.0, 500.0, 1000.0, 2000.0, 4000.0, 8000.0};
+constexpr int mostReason = 50;
 constexpr std::size_t suggested = 4, mostHandles = 80; ///< more points are drawn as a line and not moved
 } // namespace
 
@@ -66,9 +67,6 @@ TargetView::TargetView(Page& page, SpanChoice& span)
   fields->addWidget(level_);
   find_ = button(tr("Find values"), "findValues");
   addFields(fields);
-  auto* reset = new QPushButton(tr("Start from the curve"));
-  reset->setObjectName(QStringLiteral("resetTarget"));
-  curves().addTool(reset);
   grip_ = new QComboBox;
   grip_->setObjectName(QStringLiteral("grip"));
   grip_->setAccessibleName(tr("What moves with a point that is dragged"));
@@ -107,12 +105,6 @@ TargetView::TargetView(Page& page, SpanChoice& span)
   connect(parts_, &QLineEdit::textChanged, this, &TargetView::nameAdd);
   connect(parts_, &QLineEdit::returnPressed, this, &TargetView::find);
   connect(find_, &QPushButton::clicked, this, &TargetView::find);
-  connect(reset, &QPushButton::clicked, this, [this] {
-    startFromCurve();
-    sought_ = false;
-    forgetFits();
-    draw();
-  });
   connect(&curves(), &CurvePlot::handleMoved, this,
           [this](int dot, double, double y, bool done) { movePoint(dot, y, done); });
   connect(&sheet(), &FigureSheet::rowChosen, this, [this](int chosen) {
@@ -146,6 +138,22 @@ void TargetView::fillMenu() {
               });
   }
   menu_->addSeparator();
+  connect(menu_->addAction(tr("Start from the curve")), &QAction::triggered, this, &TargetView::startOver);
+  auto* revisions = menu_->addMenu(tr("From a revision"));
+  const auto fromRevision = [this](int number) {
+    const auto& session = this->page().session();
+    auto design = amp::atRevision(session.document(), session.library(), number);
+    if (!design) return this->page().context().notify(QString::fromStdString(design.error().line()), true);
+    design->knobs = session.pencilled().knobs; // played alike
+    ofDesign(tr("revision %1").arg(number), std::make_shared<const amp::Design>(std::move(*design)));
+  };
+  const auto& log = page().session().document().log;
+  for (auto revision = log.rbegin(); revision != log.rend(); ++revision)
+    connect(revisions->addAction(menuText(
+                tr("%1, %2").arg(revision->number).arg(QString::fromStdString(revision->reason).left(mostReason)))),
+            &QAction::triggered, this, [fromRevision, number = revision->number] { fromRevision(number); });
+  connect(revisions->addAction(tr("as it was at first")), &QAction::triggered, this,
+          [fromRevision] { fromRevision(0); });
   connect(menu_->addAction(tr("Open...")), &QAction::triggered, this, [this] {
     const auto path = QFileDialog::getOpenFileName(this, tr("Open a target"), {},
                                                    tr("Targets and designs (*.json *.csv *.txt *.frd *.vinegar)"));
@@ -160,6 +168,13 @@ void TargetView::fillMenu() {
     if (const auto problem = files::saveAtomically(path.toStdString(), files::writeTargetText(*target)))
       this->page().context().notify(QString::fromStdString(problem->line()), true);
   });
+}
+
+void TargetView::startOver() {
+  startFromCurve();
+  sought_ = false;
+  forgetFits();
+  draw();
 }
 
 void TargetView::keep(const QString& name) {
@@ -303,12 +318,14 @@ void TargetView::takeCurve(const Answers<predict::Variants>& answers) {
   draw();
 }
 
+void TargetView::ofDesign(const QString& name, const std::shared_ptr<const amp::Design>& design) {
+  const auto& edition = page().context().asker.sides().edition;
+  theirs_.ask({from(), to(), {}}, {edition, {{name, Side::Look::other, Side::besides, design}}});
+}
+
 void TargetView::open(const QString& path) {
   if (path.endsWith(QStringLiteral(".vinegar"))) {
-    const auto& edition = page().context().asker.sides().edition;
-    if (auto design = readOther(path))
-      theirs_.ask({from(), to(), {}},
-                  {edition, {{QString::fromStdString(design->name), Side::Look::other, Side::besides, design}}});
+    if (auto design = readOther(path)) ofDesign(QString::fromStdString(design->name), design);
     return;
   }
   const auto read = files::readTarget(path.toStdString());
@@ -400,6 +417,8 @@ void TargetView::fillSheet() {
   }
   const bool moves =
       std::any_of(fit->sets.begin(), fit->sets.end(), [](const auto& set) { return !set.movedTube.empty(); });
+  const bool clips =
+      std::any_of(fit->sets.begin(), fit->sets.end(), [](const auto& set) { return set.clipsAt.has_value(); });
   std::vector<FigureSheet::Row> rows;
   for (const auto& set : fit->sets) {
     QStringList words;
@@ -412,10 +431,16 @@ void TargetView::fillSheet() {
         {QString::number(set.distance, 'f', 2), tr("root mean square over the target's range, dB"), false, true, false,
          set.distance},
         {signedDecibels(set.at1kHz), tr("what becomes of the level at 1 kHz, dB"), false, false, false, set.at1kHz}};
+    if (clips)
+      row.cells.push_back({set.clipsAt ? readingOf(*set.clipsAt, units::Unit::volt) : noReading(),
+                           tr("the input at which anything clips, now %1")
+                               .arg(fit->clipsAt ? readingOf(*fit->clipsAt, units::Unit::volt) : noReading()),
+                           false, false, false, set.clipsAt.value_or(0)});
     if (moves) row.cells.push_back({movedWords(set.movedTube, set.movedShare)});
     rows.push_back(std::move(row));
   }
   QStringList titles{tr("values"), tr("from it"), tr("1 kHz")};
+  if (clips) titles << tr("clips at");
   if (moves) titles << tr("moves");
   sheet().setSheet(titles, std::move(rows), true);
   answer().setText(fit->sets.empty()

@@ -22,6 +22,8 @@ public:
   /// The target at hand into the design by this name, and back.
   Q_INVOKABLE void keep(const QString& name);
   Q_INVOKABLE void takeKept(const QString& name);
+  /// The curve as it stands is the target again.
+  Q_INVOKABLE void startOver();
 
 protected:
   void put() override;
@@ -33,6 +35,8 @@ private:
   void suggestParts();
   void nameAdd();
   void find();
+  /// The curve of another design, or of this one as it was, as the target.
+  void ofDesign(const QString& name, const std::shared_ptr<const amp::Design>& design);
   void fillMenu();
   void fillGrip();
   void take(const amp::Target& target, bool whole);
