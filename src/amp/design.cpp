@@ -17,7 +17,7 @@ bool isPlayed(const ResolvedPart& control, const Library& library) { return libr
 
 double knobOf(const Design& design, const ResolvedPart& control) {
   const auto set = design.knobs.find(control.knob);
-  if (control.part->kind != PartKind::selector) return set == design.knobs.end() ? 0.5 : set->second;
+  if (control.part->kind != PartKind::selector) return set == design.knobs.end() ? control.part->stands : set->second;
   // A position that the switch does not have is `check`'s to report.
   const auto positions = static_cast<double>(control.part->positions.size());
   return set == design.knobs.end() ? 1 : std::clamp(std::round(set->second), 1.0, positions);

@@ -194,6 +194,8 @@ PartTemplate readPart(const JsonReader& reader, const JsonReader& places) {
       part.defaults[name] = usual && !reader.has(name) ? *usual : reader.at(name).asValue(unit);
   }
   part.gang = reader.text("gang", "");
+  if (reader.has("stands")) part.stands = reader.number("stands");
+  if (!(part.stands >= 0 && part.stands <= 1)) reader.at("stands").fail("is a rotation from 0 to 1");
   if (part.kind == PartKind::selector) part.positions = readPositions(reader, part.nodes);
   if (part.kind == PartKind::outputTransformer && part.nodes.size() == 7)
     part.defaults["tapShare"] = reader.at("tapShare").asValue(Unit::none);

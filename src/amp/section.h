@@ -78,6 +78,7 @@ struct PartTemplate {
   bool optional = false;
   bool linkWhenAbsent = false; ///< left out, a wire takes its place; else its place stays open
   std::string gang;            ///< ref of the part whose knob turns this one too
+  double stands = 0.5;         ///< pots: the rotation of a knob that a design says nothing of
   /// Power transformers: the windings after the primary, by their taps' places in the drawing; two taps, or three with
   /// a centre tap. Their settings are NAMEVolts, NAMEAmps and NAMEOhms.
   struct Winding {

@@ -74,10 +74,21 @@ Answer act(const Design& design, const Library& library, const NameBook& names, 
     return insertChain(design, library, names, word(1), sections, from, to);
   }
   if (verb == "set" && needs(3)) {
-    const bool named = words.size() > 3;
-    const auto part = findPart(design, library, word(1));
+    const auto joined = [&](std::size_t first, std::size_t last) {
+      std::string text;
+      for (auto i = first; i < last; ++i)
+        text += (text.empty() ? "" : " ") + word(i);
+      return text;
+    };
+    // A name may be of several words, and so may a law that was measured.
+    std::size_t end = words.size() - 1;
+    while (end > 2 && !findPart(design, library, joined(1, end)))
+      --end;
+    const auto part = findPart(design, library, joined(1, end));
+    const bool named = words.size() > end + 1;
     const std::string usual = part && hasType(part->part->kind) ? "tube" : "value";
-    return setField(design, library, word(1), named ? word(2) : usual, named ? word(3) : word(2));
+    return setField(design, library, joined(1, end), named ? word(end) : usual,
+                    joined(named ? end + 1 : end, words.size()));
   }
   if ((verb == "fit" || verb == "unfit") && needs(2))
     return setField(design, library, word(1), "fitted", verb == "fit" ? "yes" : "no");

@@ -127,6 +127,8 @@ TEST(Library, AMistakeInADataFileIsNamedWithItsPlace) {
       {"tube", stage, [](auto& j) { j["parts"][2]["tube"] = "12XX7"; }, "", "catalogue"},
       {"tube of another kind", stage, [](auto& j) { j["parts"][2]["tube"] = "EL84"; }, "", "another kind"},
       {"taper", "sections/volume.json", [](auto& j) { j["parts"][0]["taper"] = "curvy"; }, "/parts/0/taper", "taper"},
+      {"where a knob stands", "sections/volume.json", [](auto& j) { j["parts"][0]["stands"] = 11; }, "/parts/0/stands",
+       "rotation"},
       {"missing parameter", "sections/push-pull-pentode.json", [](auto& j) { j["parts"][10].erase("primaryOhms"); },
        "/parts/10", "primaryOhms"},
       {"series", "roles/roles.json", [](auto& j) { j["coupling"]["series"] = "E7"; }, "/coupling/series", "E6"},

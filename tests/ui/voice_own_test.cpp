@@ -1,9 +1,11 @@
 // What a builder brings to the Voice page himself: targets, bands, measured speakers, a switch's values, and what he
 // compares with what.
+#include "amp/build.h"
 #include "plots/curve_plot.h"
 #include "predict/hearing.h"
 #include "predict/loudspeaker.h"
-#include "predict/section_gains.h"
+#include "predict/readouts.h"
+#include "predict/travel.h"
 #include "support/bench_design.h"
 #include "ui/voice_fixture.h"
 
@@ -251,6 +253,33 @@ TEST_F(VoiceOwn, ASwitchIsDesignedByTypingItsValues) {
   EXPECT_FALSE(said_.isEmpty());
   EXPECT_EQ(sheet->text(last, 1), part + QStringLiteral(" 470p"));
   EXPECT_NEAR(value(part.toUtf8().constData()), 470e-12, 1e-15);
+}
+
+/// A guitar's own controls stand before the jack, which cannot tell them against itself; and they start at full.
+TEST_F(VoiceOwn, AGuitarsOwnControlsAreLookedAtFromThePickup) {
+  open();
+  session_.edit(QStringLiteral("guitar"), [](amp::Document& document) {
+    auto design = document.ink;
+    auto replaced = amp::replaceSection(design, library(), amp::NameBook(document), "input", "guitar-input");
+    ASSERT_TRUE(replaced);
+    amp::pencil(document, library(), *replaced);
+  });
+  settle();
+  for (const auto& part : session_.pencilledParts())
+    if (part.name.starts_with("Guitar ") && part.part->kind == amp::PartKind::pot)
+      EXPECT_EQ(amp::knobOf(session_.pencilled(), part), 1) << part.name;
+  view("Controls");
+  choose(child<QComboBox>("travelControl"), QStringLiteral("Guitar tone"));
+  settle();
+  EXPECT_TRUE(picture().title.contains(QStringLiteral("Pickup to speaker"))) << picture().title.toStdString();
+  const auto travel = predict::predictTravel(now(), library(), {"Guitar tone", "pickup", "speaker"});
+  ASSERT_TRUE(travel) << travel.error().line();
+  EXPECT_GT(travel->whole, 3);
+  EXPECT_NEAR(picture().curves[0].y[80], travel->curves[0].decibels[80], 1e-6);
+  EXPECT_FALSE(text("controlAnswer").contains(QStringLiteral("nothing")));
+  choose(child<QComboBox>("travelControl"), QStringLiteral("Treble"));
+  settle();
+  EXPECT_TRUE(picture().title.contains(QStringLiteral("jack to speaker"))) << picture().title.toStdString();
 }
 
 TEST_F(VoiceOwn, AnyTwoStandBesideEachOther) {

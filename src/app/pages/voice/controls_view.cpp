@@ -104,9 +104,20 @@ void ControlsView::put() {
     return state().say(
         tr("This design has no control to be turned. Put in a volume or tone control on the Arrange page."));
   }
-  travel_.ask({control_->currentText().toStdString(), from(), to()});
+  // What a guitar's own controls do, the jack does not tell against itself.
+  auto start = from();
+  asked_ = span().words();
+  const auto& parts = now()->circuit->parts;
+  const auto own = std::find_if(parts.begin(), parts.end(), [&](const auto& part) {
+    return part.resolved.knob == control_->currentText().toStdString();
+  });
+  if (const auto source = origin(); source && own != parts.end() && own->resolved.section == source->section) {
+    start = source->node;
+    asked_ = tr("%1 to %2").arg(source->name, span().to());
+  }
+  travel_.ask({control_->currentText().toStdString(), start, to()});
   if (reach_->isChecked()) {
-    envelope_.ask({company(), from(), to()});
+    envelope_.ask({company(), start, to()});
   } else {
     envelope_.rest();
     envelopes_ = {};
@@ -133,8 +144,7 @@ void ControlsView::draw() {
   // Another title, so that the axes take in where it reaches.
   const auto* envelope = envelopes_.nowValue();
   const bool reaching = envelope && reach_->isChecked() && !travel->isSwitch;
-  auto picture = voicePicture((reaching ? tr("Reach, %1") : tr("Control, %1")).arg(span().words()),
-                              tr("dB, %1").arg(span().words()));
+  auto picture = voicePicture((reaching ? tr("Reach, %1") : tr("Control, %1")).arg(asked_), tr("dB, %1").arg(asked_));
   const bool pencil = travels_.pencil();
   const auto thick = pencil ? Look::pencil : Look::ink, thin = pencil ? Look::pencilThin : Look::inkThin;
   for (std::size_t c = 0; c < travel->curves.size(); ++c) {

@@ -35,6 +35,7 @@ private:
   Asking<predict::EnvelopeQuestion, predict::Envelope> envelope_;
   Answers<predict::Travel> travels_;
   Answers<predict::Envelope> envelopes_;
+  QString asked_; ///< from where to where
   QComboBox* control_;
   QCheckBox *reach_, *alike_;
   std::vector<std::vector<std::string>> standing_; ///< the parts at each row's position

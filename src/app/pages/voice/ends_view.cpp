@@ -49,13 +49,10 @@ void EndsView::put() {
   predict::VariantsQuestion question{from(), to(), {}};
   // What the coil gives, since the jack lies behind coil and cable.
   asked_ = span().words();
-  if (span().from() == QStringLiteral("jack"))
-    for (const auto& part : idle->circuit->parts)
-      if (part.resolved.part->kind == amp::PartKind::signalSource && !part.devices.empty()) {
-        question.from = idle->circuit->netlist.nodeNames()[static_cast<std::size_t>(part.nodes.front())];
-        asked_ = tr("%1 to %2").arg(QString::fromStdString(part.resolved.name), span().to());
-        break;
-      }
+  if (const auto source = origin()) {
+    question.from = source->node;
+    asked_ = tr("%1 to %2").arg(source->name, span().to());
+  }
   abouts_.clear();
   for (const auto& likeness : *likenesses_) {
     auto changes = files::changesTo(likeness, *idle->circuit->design, page().session().library());

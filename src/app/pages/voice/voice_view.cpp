@@ -106,6 +106,16 @@ const predict::Idle* VoiceView::now() const {
   return idle.nowValue() ? idle.nowValue() : idle.any();
 }
 
+std::optional<VoiceView::Origin> VoiceView::origin() const {
+  const auto* idle = now();
+  if (!idle || span_.from() != jack) return std::nullopt;
+  for (const auto& part : idle->circuit->parts)
+    if (part.resolved.part->kind == amp::PartKind::signalSource && !part.devices.empty())
+      return Origin{idle->circuit->netlist.nodeNames()[static_cast<std::size_t>(part.nodes.front())],
+                    QString::fromStdString(part.resolved.name), part.resolved.section};
+  return std::nullopt;
+}
+
 void VoiceView::select(const std::string& part) { page().context().selection.select(part); }
 
 const std::vector<amp::ToneBand>& VoiceView::bands() const {

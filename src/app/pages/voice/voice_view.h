@@ -52,6 +52,14 @@ protected:
   [[nodiscard]] std::string from() const { return span_.from().toStdString(); }
   [[nodiscard]] std::string to() const { return span_.to().toStdString(); }
   [[nodiscard]] const predict::Idle* now() const;
+  /// Where the signal is made, for what stands before the jack: its node and its name. Nothing where the span does not
+  /// start at the jack, or nothing makes a signal.
+  struct Origin {
+    std::string node;
+    QString name;
+    std::string section;
+  };
+  [[nodiscard]] std::optional<Origin> origin() const;
   void select(const std::string& part);
   /// The builder's own stretches of the spectrum, or the usual ones.
   [[nodiscard]] const std::vector<amp::ToneBand>& bands() const;
