@@ -477,6 +477,7 @@ void readWishes(const JsonReader& file, Document& document) {
       if (!(points.back().hertz > 0) || (points.size() > 1 && points.back().hertz <= points[points.size() - 2].hertz))
         point.fail("frequencies rise from point to point");
     }
+    if (document.sound->points.size() < 2) sound.fail("needs two points or more");
   }
 }
 

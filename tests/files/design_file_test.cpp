@@ -274,7 +274,12 @@ TEST(DesignFile, BadFilesGiveOneLineThatNamesThePlace) {
 }
 
 TEST(DesignFile, MutatedFilesNeverCrash) {
-  const std::string good = text("net-loft-5");
+  auto document = readDesignText(text("net-loft-5"), "net-loft-5", library())->document;
+  document.targets["wanted"] = {"jack", "speaker",          {{100, -3}, {1000, 2}}, {"C2"},
+                                true,   units::Series::e12, {{"C2", {1e-6}}}};
+  document.bands = {{"growl", 80, 240}, {"voice", 500, 1500}};
+  document.sound = amp::MeasuredSound{"twelve", {{50, -12}, {100, -1.5}, {5000, 3}}};
+  const std::string good = writeDesignText(document, library());
   std::mt19937 random(5);
   int loaded = 0;
   for (int i = 0; i < testing_support::trials(1500); ++i) {
@@ -480,7 +485,8 @@ TEST(DesignFile, TargetsBandsAndTheSpeakersSoundAreKept) {
       {"\"E12\"", "\"E13\"", "targets/less mud/series"},
       {"\"low\": 80", "\"low\": 380", "bands/0"},
       {"\"growl\"", "7", "bands/0/name"},
-      {"-12.0", "\"loud\"", "sound/points/0"}};
+      {"-12.0", "\"loud\"", "sound/points/0"},
+      {"\"points\": [", "\"points\": [[40, 1]], \"more\": [", "sound"}};
   for (const auto& [from, to, place] : spoiled) {
     auto bad = text;
     ASSERT_NE(bad.find(from), std::string::npos) << from;

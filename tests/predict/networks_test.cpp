@@ -303,6 +303,60 @@ TEST(Networks, BalancedOnesAgreeWithTheirNodalEquations) {
     }
 }
 
+/// Driven behind a kilohm, and a foot of 1.8 kilohms that the loop comes back to.
+constexpr const char* feedbackBench = R"({"sections": [
+  {"id": "test-drive", "title": "drive", "use": "", "group": "input", "out": "single",
+   "ports": {"out": {"node": "t", "at": [10, 0]}},
+   "parts": [{"ref": "G", "kind": "signal-source", "nodes": ["s"], "value": "1V", "role": "signal-source"},
+             {"ref": "R1", "kind": "resistor", "nodes": ["s", "t"], "value": "1k", "role": "grid-stopper"}],
+   "drawing": {"width": 10, "places": {"G": {"at": [0, 0]}, "R1": {"at": [2, 0], "dir": "right"}},
+               "wires": [["s", [0, 0], [2, 0]]], "grounds": []}},
+  {"id": "test-foot", "title": "foot", "use": "", "group": "input", "in": "single",
+   "ports": {"in": {"node": "t", "at": [0, 0]}, "foot": {"node": "f", "at": [6, 6], "join": "open"}},
+   "parts": [{"ref": "R1", "kind": "resistor", "nodes": ["t", "ground"], "value": "470k", "role": "grid-leak"},
+             {"ref": "R2", "kind": "resistor", "nodes": ["f", "ground"], "value": "1k8", "role": "grid-leak"}],
+   "drawing": {"width": 10, "places": {"R1": {"at": [2, 0], "dir": "down"}, "R2": {"at": [6, 6], "dir": "down"}},
+               "wires": [], "grounds": [[2, 6], [6, 12]]}}]})";
+
+TEST(Networks, PresenceAndResonanceAgreeWithTheirNodalEquations) {
+  auto own = amp::Library::load(testing_support::folder("data"));
+  ASSERT_TRUE(own);
+  const auto faults = own->addCopies(feedbackBench, "the test");
+  ASSERT_TRUE(faults.empty()) << faults.front().line();
+  const auto hertz = circuit::logSpaced(20, 2e4, 21);
+  for (const bool resonance : {false, true})
+    for (const double presence : {0.0, 0.4, 1.0})
+      for (const double turned : {0.0, 0.5, 1.0}) {
+        if (!resonance && turned > 0) continue;
+        amp::Design design;
+        design.name = "loop";
+        design.line = {{"drive", "test-drive", {}, {}, {}, {}}, {"ends", "test-foot", {}, {}, {}, {}}};
+        amp::SectionUse loop{"loop", resonance ? "feedback-presence-resonance" : "feedback-presence", {}, {}, {}, {}};
+        design.sides = {{"feedback", {loop}, "drive.out", "ends.foot", {}}};
+        amp::nameParts(design, *own);
+        design.knobs = {{"Presence", presence}};
+        if (resonance) design.knobs["Resonance"] = turned;
+        const auto idle = predictIdle(design, *own);
+        ASSERT_TRUE(idle) << idle.error().line();
+        // 1 driven, 2 the foot, 3 behind the presence's capacitor, 4 before the loop's resistor
+        std::vector<Element> elements{{1, 0, 470e3, 0}, {2, 0, 1800, 0}, {2, 0, 4700, 0}, {2, 3, 0, 100e-9}};
+        elements = joined(elements, {pot(3, 3, 0, 25e3, "linear", presence)});
+        if (resonance)
+          elements =
+              joined(elements, {{{1, 4, 0, 10e-9}, {4, 2, 47e3, 0}}, pot(1, 1, 4, 1e6, "reverse-log10", turned)});
+        else
+          elements.push_back({1, 2, 47e3, 0});
+        const auto nameOf = [&](const char* local) {
+          return idle->circuit->netlist.nodeNames()[static_cast<std::size_t>(idle->circuit->localNodes.at(local))];
+        };
+        const auto response = predictResponse(*idle, *own, {nameOf("drive/s"), nameOf("ends/f"), hertz});
+        ASSERT_TRUE(response) << response.error().line();
+        for (std::size_t f = 0; f < hertz.size(); ++f)
+          ASSERT_NEAR(response->decibels[f], nodalDecibels(elements, resonance ? 4 : 3, 2, hertz[f], 1e3), 0.01)
+              << resonance << " " << presence << " " << turned << " " << hertz[f];
+      }
+}
+
 /// Between the amplifier and a loudspeaker with all its resonance.
 TEST(Networks, AttenuatorsAgreeWithTheirNodalEquations) {
   const std::pair<const char*, std::vector<Element>> all[] = {

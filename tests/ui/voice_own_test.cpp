@@ -266,8 +266,9 @@ TEST_F(VoiceOwn, AGuitarsOwnControlsAreLookedAtFromThePickup) {
   });
   settle();
   for (const auto& part : session_.pencilledParts())
-    if (part.name.starts_with("Guitar ") && part.part->kind == amp::PartKind::pot)
+    if (part.name.starts_with("Guitar ") && part.part->kind == amp::PartKind::pot) {
       EXPECT_EQ(amp::knobOf(session_.pencilled(), part), 1) << part.name;
+    }
   view("Controls");
   choose(child<QComboBox>("travelControl"), QStringLiteral("Guitar tone"));
   settle();
