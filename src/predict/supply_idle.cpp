@@ -176,13 +176,24 @@ tl::expected<SupplyIdle, Problem> predictSupplyIdle(const amp::Circuit& circuit,
     if (!drawn) return tl::unexpected(drawn.error());
     norton = std::move(*drawn);
   } // else a load of about the usual size, to have volts to begin with
+  // What nothing draws from, as a rail behind an open switch, keeps any volts for ever but for its capacitor's leakage.
+  const auto settle = [&](const circuit::Norton& drawn,
+                          const circuit::Cycle* from) -> tl::expected<circuit::Cycle, Problem> {
+    constexpr double leak = 1e-8;
+    if (idle.part.load >= 0) reduced.setLaws({{idle.part.load, drawn}});
+    auto cycle = circuit::steadyCycle(reduced, wave, period, stepsPerPeriod, from);
+    if (cycle || idle.part.load < 0) return cycle;
+    auto leaking = drawn;
+    leaking.siemens.diagonal().array() += leak;
+    reduced.setLaws({{idle.part.load, leaking}});
+    return circuit::steadyCycle(reduced, wave, period, stepsPerPeriod, nullptr);
+  };
   // How far the rails give to an ampere more, with much to spare; unknown without a like supply.
   const double ohms = sloped ? 10 * like->railsByLoad.lpNorm<Eigen::Infinity>() : INFINITY;
   double last = INFINITY, pace = 1;
   bool agreed = false;
   for (int round = 0; !agreed && round <= mostRounds; ++round) {
-    if (idle.part.load >= 0) reduced.setLaws({{idle.part.load, norton}});
-    auto cycle = circuit::steadyCycle(reduced, wave, period, stepsPerPeriod, start);
+    auto cycle = settle(norton, start);
     if (!cycle) return tl::unexpected(cycle.error());
     idle.cycle = std::move(*cycle);
     idle.periods += idle.cycle.periods;
@@ -222,9 +233,11 @@ tl::expected<SupplyIdle, Problem> predictSupplyIdle(const amp::Circuit& circuit,
     heavier.amps += added;
     circuit::Cycle near = idle.cycle;
     if (sloped) near.start.z += like->memoryByLoad * added;
-    reduced.setLaws({{idle.part.load, heavier}});
-    auto cycle = circuit::steadyCycle(reduced, wave, period, stepsPerPeriod, &near);
-    if (!cycle) return tl::unexpected(cycle.error());
+    auto cycle = settle(heavier, &near);
+    // From a supply that is switched off nothing can be drawn.
+    constexpr double dead = 1;
+    if (!cycle && !(rails.lpNorm<Eigen::Infinity>() < dead)) return tl::unexpected(cycle.error());
+    if (!cycle) cycle = idle.cycle;
     more = std::move(*cycle);
     idle.periods += more.periods;
     reduced.setLaws({{idle.part.load, norton}});

@@ -173,10 +173,11 @@ template <int N> struct Laws : Lanes<N> {
     out(TubeBank::plateByPlate, plateByPlate);
     out(TubeBank::plateByGrid, plateByGrid);
     out(TubeBank::plateByScreen, plateByScreen);
-    out(TubeBank::screen, o.current - plateAmps);
-    out(TubeBank::screenByPlate, byPlate - plateByPlate);
-    out(TubeBank::screenByGrid, byGrid - plateByGrid);
-    out(TubeBank::screenByScreen, byS * sByScreen - plateByScreen);
+    const V turnedBack = exp(-s), taken = 1 - turnedBack, rest = o.current - plateAmps;
+    out(TubeBank::screen, taken * rest);
+    out(TubeBank::screenByPlate, taken * (byPlate - plateByPlate));
+    out(TubeBank::screenByGrid, taken * (byGrid - plateByGrid));
+    out(TubeBank::screenByScreen, taken * (byS * sByScreen - plateByScreen) + turnedBack * sByScreen * rest);
     gridOf(lane, grid, answer);
   }
 

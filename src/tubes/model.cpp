@@ -138,10 +138,13 @@ PentodeCurrent pentodeCurrent(const PentodeModel& m, double plateVolts, double g
     out.plateByGrid = spaceByGrid * above + space * aboveByDrive * drive.byControl;
     out.plateByScreen = (spaceByS * above + space * (aboveByDrive * driveByS - shareByS * k)) * sByScreen;
   }
-  out.screen = space - out.plate;
-  out.screenByPlate = spaceByPlate - out.plateByPlate;
-  out.screenByGrid = spaceByGrid - out.plateByGrid;
-  out.screenByScreen = spaceByS * sByScreen - out.plateByScreen;
+  // A screen that is not positive draws nothing, however soft the law's cut-off; above some volts this is one.
+  const double turnedBack = std::exp(-s), taken = 1 - turnedBack;
+  const double rest = space - out.plate;
+  out.screen = taken * rest;
+  out.screenByPlate = taken * (spaceByPlate - out.plateByPlate);
+  out.screenByGrid = taken * (spaceByGrid - out.plateByGrid);
+  out.screenByScreen = taken * (spaceByS * sByScreen - out.plateByScreen) + turnedBack * sByScreen * rest;
   return out;
 }
 

@@ -456,7 +456,7 @@ TEST(RandomDesigns, FromTheMainsLoadSolveAndDraw) {
     ASSERT_LT(point->dc.residual, 1e-9);
     for (const auto& rail : circuit->rails)
       ASSERT_NEAR(point->volts(rail.node), point->supply->meanVolts(rail.node),
-                  0.01 + 0.002 * std::abs(point->volts(rail.node)))
+                  0.05 + 0.002 * std::abs(point->volts(rail.node))) // of a dead supply the slopes are a guess
           << rail.name;
   }
   std::printf("random designs from the mains: %d solved, %d without a steady state\n", solved, unsolved);
