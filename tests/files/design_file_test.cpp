@@ -286,15 +286,19 @@ TEST(DesignFile, MutatedFilesNeverCrash) {
     auto mutated = good;
     for (int edits = 1 + static_cast<int>(random() % 2); edits > 0; --edits) {
       const auto at = random() % mutated.size();
-      switch (random() % 3) {
+      const auto from = random() % good.size(), length = random() % 30;
+      switch (random() % 4) {
       case 0:
         mutated[at] = static_cast<char>(random() % 256);
         break;
       case 1:
-        mutated.erase(at, random() % 20);
+        mutated[at] = good[from]; // often still a file
+        break;
+      case 2:
+        mutated.erase(at, length);
         break;
       default:
-        mutated.insert(at, good.substr(random() % good.size(), random() % 30));
+        mutated.insert(at, good.substr(from, length));
       }
     }
     const auto design = readDesignText(mutated, "m", library());
