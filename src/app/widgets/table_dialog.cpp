@@ -2,6 +2,7 @@
 
 #include "theme/text.h"
 #include "theme/theme.h"
+#include "widgets/paragraph.h"
 
 #include <QApplication>
 #include <QClipboard>

@@ -4,6 +4,7 @@
 #include <functional>
 #include <vector>
 
+class QHBoxLayout;
 class QLabel;
 class QPushButton;
 class QTableWidget;
@@ -34,7 +35,7 @@ private:
   QTableWidget* table_;
   QLabel* wrong_;
   QPushButton* take_;
-  class QHBoxLayout* row_;
+  QHBoxLayout* row_;
   std::function<QString(const Cells&)> complaint_;
 };
 

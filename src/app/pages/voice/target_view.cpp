@@ -20,6 +20,7 @@
 #include <QRegularExpression>
 #include <QVBoxLayout>
 #include <cmath>
+#include <utility>
 
 namespace vinegar::app {
 
@@ -237,6 +238,13 @@ void TargetView::put() {
   response_.ask(responseOver(span().from(), span().to()));
 }
 
+/// In a narrow window the values found need the room.
+void TargetView::resizeEvent(QResizeEvent* event) {
+  AnswerView::resizeEvent(event);
+  constexpr int least = 700;
+  if (std::exchange(narrow_, width() < least) != narrow_) fillSheet();
+}
+
 void TargetView::clear() {
   answers_ = {};
   fits_ = {};
@@ -415,10 +423,10 @@ void TargetView::fillSheet() {
     }
     return;
   }
-  const bool moves =
-      std::any_of(fit->sets.begin(), fit->sets.end(), [](const auto& set) { return !set.movedTube.empty(); });
-  const bool clips =
-      std::any_of(fit->sets.begin(), fit->sets.end(), [](const auto& set) { return set.clipsAt.has_value(); });
+  const bool moves = !narrow_ && std::any_of(fit->sets.begin(), fit->sets.end(),
+                                             [](const auto& set) { return !set.movedTube.empty(); });
+  const bool clips = !narrow_ && std::any_of(fit->sets.begin(), fit->sets.end(),
+                                             [](const auto& set) { return set.clipsAt.has_value(); });
   std::vector<FigureSheet::Row> rows;
   for (const auto& set : fit->sets) {
     QStringList words;
@@ -426,11 +434,12 @@ void TargetView::fillSheet() {
       words << valueWords(change.part, std::get<double>(change.to));
     const auto title = words.join(QStringLiteral(", "));
     auto row = pencilRow(page().session(), set.changes, title);
-    row.cells = {
-        {title, title},
-        {QString::number(set.distance, 'f', 2), tr("root mean square over the target's range, dB"), false, true, false,
-         set.distance},
-        {signedDecibels(set.at1kHz), tr("what becomes of the level at 1 kHz, dB"), false, false, false, set.at1kHz}};
+    row.cells = {{title, title},
+                 {QString::number(set.distance, 'f', 2), tr("root mean square over the target's range, dB"), false,
+                  true, false, set.distance}};
+    if (!narrow_)
+      row.cells.push_back(
+          {signedDecibels(set.at1kHz), tr("what becomes of the level at 1 kHz, dB"), false, false, false, set.at1kHz});
     if (clips)
       row.cells.push_back({set.clipsAt ? readingOf(*set.clipsAt, units::Unit::volt) : noReading(),
                            tr("the input at which anything clips, now %1")
@@ -439,7 +448,8 @@ void TargetView::fillSheet() {
     if (moves) row.cells.push_back({movedWords(set.movedTube, set.movedShare)});
     rows.push_back(std::move(row));
   }
-  QStringList titles{tr("values"), tr("from it"), tr("1 kHz")};
+  QStringList titles{tr("values"), tr("from it")};
+  if (!narrow_) titles << tr("1 kHz");
   if (clips) titles << tr("clips at");
   if (moves) titles << tr("moves");
   sheet().setSheet(titles, std::move(rows), true);

@@ -28,6 +28,7 @@ public:
 protected:
   void put() override;
   void clear() override;
+  void resizeEvent(QResizeEvent* event) override;
 
 private:
   void takeCurve(const Answers<predict::Variants>& answers);
@@ -55,7 +56,8 @@ private:
   std::vector<predict::TargetPoint> target_;
   QString targetOf_;    ///< the span that it was drawn over
   bool sought_ = false; ///< values were asked for
-  int shown_ = 0;       ///< the set whose curve is drawn
+  bool narrow_ = false;
+  int shown_ = 0; ///< the set whose curve is drawn
   QLineEdit* parts_;
   QComboBox *series_, *grip_;
   QMenu* menu_;
