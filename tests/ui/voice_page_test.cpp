@@ -51,6 +51,28 @@ TEST_F(VoiceFixture, ReadingsStandInInkAndPencilAndLeadToWhatMakesThem) {
   EXPECT_NEAR(dot->y, dip->decibels, 0.1);
 }
 
+TEST_F(VoiceFixture, TheReadingThatIsLookedAtIsMarkedOnTheCurve) {
+  open();
+  auto* sheet = child<FigureSheet>("readouts");
+  const auto before = picture().dots.size();
+  for (int r = 0; r < sheet->rowCount(); ++r)
+    for (const char* words : {"Level at E4", "Bite to voice", "Loss in"})
+      if (sheet->text(r, 0).startsWith(QLatin1String(words))) {
+        clickCell(sheet, r, 1);
+        ASSERT_EQ(picture().dots.size(), before + 1) << words;
+        const auto& dot = picture().dots.back();
+        EXPECT_TRUE(dot.word.startsWith(QLatin1String(words))) << dot.word.toStdString();
+        EXPECT_TRUE(dot.word.endsWith(sheet->text(r, 1))) << dot.word.toStdString();
+        EXPECT_NEAR(dot.y, CurvePlot::valueAt(picture().curves[0], dot.x, true), 1e-9);
+        if (std::string(words) == "Level at E4") {
+          EXPECT_NEAR(dot.x, 329.628, 1e-3);
+          EXPECT_NEAR(dot.y, sheet->text(r, 1).toDouble(), 0.06);
+        }
+      }
+  view("Parts");
+  view("Curve");
+}
+
 TEST_F(VoiceFixture, DifferenceIsWhatThePencilIsOverTheInk) {
   open();
   pencil("C4", 470e-12);

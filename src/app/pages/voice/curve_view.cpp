@@ -15,6 +15,7 @@
 #include <QPushButton>
 #include <QSignalBlocker>
 #include <QVBoxLayout>
+#include <utility>
 
 namespace vinegar::app {
 
@@ -124,6 +125,11 @@ CurveView::CurveView(Page& page, SpanChoice& span)
       if (on) other->setChecked(false);
       draw();
     });
+  const auto look = [this](int row) {
+    if (std::exchange(looked_, row) != row) draw();
+  };
+  connect(sheet_, &FigureSheet::rowHovered, this, look);
+  connect(sheet_, &FigureSheet::rowChosen, this, look);
   connect(sheet_, &FigureSheet::cellTaken, this, [this](int taken, int) {
     const auto index = static_cast<std::size_t>(taken);
     if (index >= makers_.size()) return;
@@ -212,6 +218,7 @@ void CurveView::clear() {
   answers_ = {};
   read_ = {};
   makers_.clear();
+  looked_ = -1;
   plot_->clear();
   sheet_->clear();
 }
@@ -233,6 +240,15 @@ void CurveView::addMarks(CurvePlot::Picture& picture) const {
       picture.dots.push_back({readout.hertz, CurvePlot::valueAt(*curve, readout.hertz, true),
                               readingOf(readout.value, Unit::hertz), look, false, below});
     }
+  // Levels, tilts and losses crowd the curve: the one that is looked at is marked.
+  if (const auto index = static_cast<std::size_t>(looked_); looked_ >= 0 && index < readouts->all.size())
+    if (const auto& readout = readouts->all[index]; !readout.isFrequency() && now())
+      picture.dots.push_back(
+          {readout.hertz, CurvePlot::valueAt(*curve, readout.hertz, true),
+           QStringLiteral("%1 %2").arg(readoutWords(readout, *now()->circuit->design, page().context().asker.library(),
+                                                    bandWords(*predict::againstBand(bands()))),
+                                       readoutValue(readout)),
+           look, false, true});
 }
 
 void CurveView::addPartials(CurvePlot::Picture& picture, const predict::Response* response) const {

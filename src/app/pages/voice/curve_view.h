@@ -54,6 +54,7 @@ private:
   Answers<predict::Readouts> read_;
   QString asked_, askedTo_; ///< the span, as the axis calls it; the node that is asked for
   QString soundOf_;         ///< the loudspeaker that the list names
+  int looked_ = -1;         ///< the row of the sheet that is looked at
   QWidget* side_;           ///< tools and readings, right of the plot
   QCheckBox *phase_, *difference_, *notes_;
   QComboBox *heard_, *note_;
