@@ -1,6 +1,6 @@
 #include "files/design_file.h"
 
-#include "files/target_file.h"
+#include "files/wishes.h"
 
 #include "units/json.h"
 
@@ -452,44 +452,6 @@ void giveIds(Design& design, std::string& note) {
     give(use->id, "section", sections, "section");
   for (auto& side : design.sides)
     give(side.id, "side", chains, "side chain");
-}
-
-/// Targets, the builder's bands, and what the loudspeaker was measured to be.
-void readWishes(const JsonReader& file, Document& document) {
-  if (file.has("targets"))
-    for (const auto& [name, target] : file.object("targets").members())
-      document.targets[name] = targetFields(target);
-  if (file.has("bands"))
-    for (const auto& band : file.list("bands")) {
-      document.bands.push_back({band.text("name"), band.number("low"), band.number("high")});
-      if (!(document.bands.back().low > 0 && document.bands.back().high > document.bands.back().low))
-        band.fail("goes from a lower to a higher frequency");
-    }
-  if (file.has("sound")) {
-    const auto sound = file.object("sound");
-    document.sound.emplace();
-    document.sound->name = sound.text("name");
-    for (const auto& point : sound.list("points")) {
-      const auto pair = point.elements();
-      if (pair.size() != 2) point.fail("a point is a frequency and a level");
-      document.sound->points.push_back({pair[0].asNumber(), pair[1].asNumber()});
-      const auto& points = document.sound->points;
-      if (!(points.back().hertz > 0) || (points.size() > 1 && points.back().hertz <= points[points.size() - 2].hertz))
-        point.fail("frequencies rise from point to point");
-    }
-    if (document.sound->points.size() < 2) sound.fail("needs two points or more");
-  }
-}
-
-void writeWishes(const Document& document, Json& json) {
-  for (const auto& [name, target] : document.targets)
-    units::append(json["targets"], name, targetJson(target));
-  for (const auto& band : document.bands)
-    json["bands"].push_back({{"name", band.name}, {"low", band.low}, {"high", band.high}});
-  if (!document.sound) return;
-  json["sound"] = {{"name", document.sound->name}, {"points", Json::array()}};
-  for (const auto& point : document.sound->points)
-    json["sound"]["points"].push_back({point.hertz, point.decibels});
 }
 
 LoadedDesign readDocument(const JsonReader& file, const Library& library) {

@@ -1,51 +1,15 @@
 #include "files/target_file.h"
 
 #include "files/columns.h"
+#include "files/wishes.h"
 
 namespace vinegar::files {
 namespace {
 
 using predict::FitQuestion;
-constexpr std::size_t mostTargetPoints = 10'000;
 
 constexpr const char* targetFormat = "vinegar-target";
 } // namespace
-
-amp::Target targetFields(const units::JsonReader& file) {
-  amp::Target target;
-  target.from = file.text("from", target.from);
-  target.to = file.text("to", target.to);
-  target.level = file.flag("level", false);
-  for (const auto& point : file.list("target")) {
-    const auto pair = point.elements();
-    if (pair.size() != 2) point.fail("a point is a frequency and a level");
-    target.target.push_back({pair[0].asValue(units::Unit::hertz), pair[1].asValue(units::Unit::decibel)});
-    if (target.target.size() > mostTargetPoints) point.fail("more points than a curve needs; 10000 are enough");
-  }
-  if (file.has("parts"))
-    for (const auto& part : file.list("parts"))
-      target.parts.push_back(part.asText());
-  if (file.has("series")) {
-    target.series = units::seriesNamed(file.text("series"));
-    if (!target.series) file.at("series").fail("is no series; must be E6, E12, E24 or E96");
-  }
-  if (file.has("atHand"))
-    for (const auto& [part, values] : file.at("atHand").members())
-      for (const auto& value : values.elements())
-        target.atHand[part].push_back(value.asValue(units::Unit::none));
-  return target;
-}
-
-units::Json targetJson(const amp::Target& target) {
-  units::Json json{{"from", target.from}, {"to", target.to}, {"level", target.level}};
-  json["target"] = units::Json::array();
-  for (const auto& point : target.target)
-    json["target"].push_back({point.hertz, point.decibels});
-  if (!target.parts.empty()) json["parts"] = target.parts;
-  if (target.series) json["series"] = std::string(units::nameOf(*target.series));
-  if (!target.atHand.empty()) json["atHand"] = target.atHand;
-  return json;
-}
 
 std::string writeTargetText(const amp::Target& target) {
   auto json = targetJson(target);

@@ -2,7 +2,6 @@
 #pragma once
 
 #include "predict/fit.h"
-#include "units/json.h"
 
 namespace vinegar::files {
 
@@ -10,9 +9,6 @@ namespace vinegar::files {
 /// "level": false, "from": "jack", "to": "speaker", "atHand": {"C5": ["470p", "1n"]}}`, all but the target optional; or
 /// CSV of two columns, Hz and dB, with or without a head. `place`: the file's name, for what is wrong with it.
 tl::expected<predict::FitQuestion, Problem> parseTarget(const std::string& text, const std::string& place);
-/// A target's fields, as a design keeps them too.
-amp::Target targetFields(const units::JsonReader& reader);
-units::Json targetJson(const amp::Target& target);
 /// The target as a file's text.
 std::string writeTargetText(const amp::Target& target);
 /// The same of a file.

@@ -468,16 +468,24 @@ tl::expected<Fit, Problem> predictFit(const Idle& whole, const amp::Library& lib
   std::stable_sort(fit.sets.begin(), fit.sets.end(),
                    [](const auto& a, const auto& b) { return a.distance < b.distance; });
   if (fit.sets.size() > mostSetsFound) fit.sets.resize(mostSetsFound);
-  const auto clipsAt = [&](const Idle& one) -> std::optional<double> {
-    const auto clipping = predictClipping(one, library, {1000, ClippingQuestion::Which::first}, goOn);
+  // Nothing where nothing clips, or nothing drives it.
+  const auto clipsAt = [&](const Idle& one, double share) -> tl::expected<std::optional<double>, Problem> {
+    const GoOn goes = [&](double) { return !goOn || goOn(share); };
+    const auto clipping = predictClipping(one, library, {1000, ClippingQuestion::Which::first}, goes);
+    if (!clipping && clipping.error().cancelled) return tl::unexpected(clipping.error());
     const auto* first = clipping ? clipping->first() : nullptr;
     return first ? std::optional(first->inputPeak) : std::nullopt;
   };
-  if (!fit.sets.empty()) fit.clipsAt = clipsAt(whole);
+  if (fit.sets.empty()) return fit;
+  const auto clips = clipsAt(whole, 0.98);
+  if (!clips) return tl::unexpected(clips.error());
+  fit.clipsAt = *clips;
   for (auto& set : fit.sets) {
-    if (goOn && !goOn(0.99)) return tl::unexpected(Problem::stopped());
-    auto design = amp::withChanges(*whole.circuit->design, library, set.changes);
-    if (const auto other = predictIdle(design, library, &warmth)) set.clipsAt = clipsAt(*other);
+    const auto other = predictIdle(amp::withChanges(*whole.circuit->design, library, set.changes), library, &warmth);
+    if (!other) continue;
+    const auto its = clipsAt(*other, 0.99);
+    if (!its) return tl::unexpected(its.error());
+    set.clipsAt = *its;
   }
   return fit;
 }

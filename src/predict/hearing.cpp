@@ -66,7 +66,8 @@ double betweenPoints(const std::vector<amp::CurvePoint>& points, double hertz) {
 
 } // namespace
 
-double equallyLoud(double hertz, double phons) {
+namespace {
+std::vector<amp::CurvePoint> contourOf(double phons) {
   std::vector<amp::CurvePoint> contour;
   contour.reserve(hearing.size());
   for (const auto& [f, alpha, transfer, threshold] : hearing) {
@@ -74,13 +75,17 @@ double equallyLoud(double hertz, double phons) {
                             std::pow(0.4 * std::pow(10, (threshold + transfer) / 10 - 9), alpha);
     contour.push_back({f, 10 / alpha * std::log10(loudness) - transfer + 94});
   }
-  return betweenPoints(contour, hertz);
+  return contour;
 }
+} // namespace
+
+double equallyLoud(double hertz, double phons) { return betweenPoints(contourOf(phons), hertz); }
 
 Response weightedByLoudness(const Response& response, double phons) {
   Response weighted = response;
+  const auto contour = contourOf(phons);
   for (std::size_t f = 0; f < response.hertz.size(); ++f)
-    weighted.decibels[f] -= equallyLoud(response.hertz[f], phons) - phons;
+    weighted.decibels[f] -= betweenPoints(contour, response.hertz[f]) - phons;
   return weighted;
 }
 
@@ -112,10 +117,11 @@ Response soundOf(const Response& motion, bool openBack) {
 double decibelsApart(const Response& one, const Response& other, bool alike, Weighing weighing) {
   constexpr double from = 40, to = 1e4, phons = 70;
   const double lift = alike ? decibelsAt(one, 1000) - decibelsAt(other, 1000) : 0;
+  const auto contour = contourOf(phons);
   const auto heard = [&](double hertz) {
     return weighing == Weighing::even     ? 0
            : weighing == Weighing::curveA ? units::decibels(weightA(hertz))
-                                          : phons - equallyLoud(hertz, phons);
+                                          : phons - betweenPoints(contour, hertz);
   };
   double squares = 0, weights = 0;
   for (std::size_t f = 0; f < one.hertz.size(); ++f) {

@@ -193,6 +193,10 @@ TEST(TargetFit, TellsTheHeadroomOfEachSet) {
     moved = moved || std::abs(*set.clipsAt / *fit->clipsAt - 1) > 0.01;
   }
   EXPECT_TRUE(moved); // some of them change it
+  // Given up there, it is no answer without headroom but none.
+  const auto stopped = predictFit(idle, library(), question, [](double share) { return share < 0.98; });
+  ASSERT_FALSE(stopped);
+  EXPECT_TRUE(stopped.error().cancelled);
 }
 
 TEST(TargetFit, RefusesWhatCannotBeFitted) {

@@ -502,6 +502,15 @@ TEST(Loudspeaker, OfTwoHumpsAndNonsenseAreTold) {
   ASSERT_TRUE(fit);
   EXPECT_GT(fit->worst, 0.25);
   EXPECT_LT(fit->worstHertz, 200);
+  // The misfit is what a search over the points finds it to be; they are even over the logarithm of frequency.
+  double squares = 0, worst = 0;
+  for (const auto& point : ported) {
+    const double off = std::log(std::abs(impedanceOf(fit->speaker, point.hertz)) / point.decibels);
+    squares += off * off / static_cast<double>(ported.size());
+    worst = std::max(worst, std::abs(off));
+  }
+  EXPECT_NEAR(fit->rms / std::sqrt(squares), 1, 0.02);
+  EXPECT_NEAR(fit->worst / worst, 1, 1e-9);
   EXPECT_FALSE(fitLoudspeaker({{100, 8}, {200, 9}}));
   auto levels = impedanceCurve(low, 30);
   levels[3].decibels = -4;

@@ -152,7 +152,8 @@ void ValueBox::measureTaper() {
     for (auto& [turned, share] : points)
       share /= points.back().second;
     auto name = amp::measuredTaperOf(points);
-    if (!amp::taperNamed(name)) wrong = tr("The ohms rise as it is turned up");
+    if (!amp::taperNamed(name))
+      wrong = tr("From line to line both the turn and the ohms rise, in a hundred lines at most");
     return name;
   };
   TableDialog dialog(

@@ -17,7 +17,7 @@
 
 namespace vinegar::app {
 namespace {
-constexpr int spareRows = 3, mostRows = 60, wide = 460, high = 480;
+constexpr int spareRows = 3, mostRows = 200, wide = 460, high = 480;
 }
 
 TableDialog::TableDialog(const QString& title, const QString& about, const QStringList& heads, const Cells& cells,

@@ -113,7 +113,7 @@ void CompareView::fillOthers() {
   }
 }
 
-/// The same design keeps its address, by which answers are known.
+/// The same design keeps its address, or has that of the side that it is: by it answers are known.
 bool CompareView::take(const QComboBox& box, Chosen& chosen) {
   const auto before = std::exchange(chosen.design, nullptr);
   const auto& session = page().session();
@@ -139,7 +139,11 @@ bool CompareView::take(const QComboBox& box, Chosen& chosen) {
     design = std::move(*then);
   }
   design.knobs = session.pencilled().knobs; // played alike
-  chosen.design = before && *before == design ? before : std::make_shared<const amp::Design>(std::move(design));
+  const auto& sides = page().context().asker.sides().all;
+  const auto known = std::find_if(sides.begin(), sides.end(), [&](const Side& side) { return *side.design == design; });
+  chosen.design = known != sides.end()          ? known->design
+                  : before && *before == design ? before
+                                                : std::make_shared<const amp::Design>(std::move(design));
   return true;
 }
 

@@ -1,5 +1,6 @@
 #include "pages/voice/controls_view.h"
 
+#include "drawer/value_box.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
 
@@ -255,8 +256,7 @@ void ControlsView::takeTyped(const std::string& name, const QString& typed) {
     draw(); // what stands, again
     return;
   }
-  page().session().pencil(amp::changesFor(page().session().pencilled(), page().session().library(), name, "value", *to),
-                          valueWords(name, std::get<double>(*to)));
+  pencilField(page().session(), name, "value", *to);
   draw();
 }
 

@@ -128,7 +128,7 @@ CurveView::CurveView(Page& page, SpanChoice& span)
   const auto look = [this](int row) {
     if (std::exchange(looked_, row) != row) draw();
   };
-  connect(sheet_, &FigureSheet::rowHovered, this, look);
+  connect(sheet_, &FigureSheet::rowHovered, this, [this, look](int row) { look(row >= 0 ? row : sheet_->chosen()); });
   connect(sheet_, &FigureSheet::rowChosen, this, look);
   connect(sheet_, &FigureSheet::cellTaken, this, [this](int taken, int) {
     const auto index = static_cast<std::size_t>(taken);
@@ -145,9 +145,11 @@ void CurveView::put() {
   fillHeard();
   // What is heard of a loudspeaker is what its cone does, not what stands on its terminals.
   const bool ofCone = heard() == Heard::closedBox || heard() == Heard::openBack;
-  const auto cone = ofCone ? coneNode() : QString();
-  if (ofCone && cone.isEmpty()) heard_->setCurrentIndex(0);
-  askedTo_ = cone.isEmpty() ? span().to() : cone;
+  const bool ofSpeaker = ofCone || heard() == Heard::ownSound;
+  const auto node = ofSpeaker ? speakerNode(ofCone) : QString();
+  if (ofSpeaker && node.isEmpty()) heard_->setCurrentIndex(0);
+  askedTo_ = node.isEmpty() ? span().to() : node;
+  if (!node.isEmpty()) asked_ = tr("%1 to %2").arg(span().from(), tr("speaker"));
   response_.ask(responseOver(span().from(), askedTo_));
   readouts_.ask({from(), to(), bands()});
 }
@@ -205,12 +207,13 @@ void CurveView::openSound(const QString& given) {
   draw();
 }
 
-QString CurveView::coneNode() const {
+QString CurveView::speakerNode(bool cone) const {
   const auto* idle = now();
   if (!idle) return {};
   for (const auto& part : idle->circuit->parts)
     if (part.resolved.part->kind == amp::PartKind::speaker && part.inner.size() == 2 && part.nodes.back() == 0)
-      return QString::fromStdString(idle->circuit->netlist.nodeNames()[static_cast<std::size_t>(part.inner.back())]);
+      return QString::fromStdString(
+          idle->circuit->netlist.nodeNames()[static_cast<std::size_t>(cone ? part.inner.back() : part.nodes.front())]);
   return {};
 }
 

@@ -42,8 +42,8 @@ private:
   };
   [[nodiscard]] Heard heard() const;
   void fillHeard();
-  /// Where the volts across the first loudspeaker's motion stand; empty without one.
-  [[nodiscard]] QString coneNode() const;
+  /// The first loudspeaker's terminal, or where the volts across its motion stand; empty without one.
+  [[nodiscard]] QString speakerNode(bool cone) const;
   void fillSheet();
   void addPartials(CurvePlot::Picture& picture, const predict::Response* response) const;
   void addMarks(CurvePlot::Picture& picture) const;

@@ -119,6 +119,7 @@ TargetView::TargetView(Page& page, SpanChoice& span)
 /// Those kept with the design, and what can be done with the one at hand.
 void TargetView::fillMenu() {
   menu_->clear();
+  qDeleteAll(menu_->findChildren<QMenu*>());
   const auto& targets = page().session().document().targets;
   for (const auto& [name, target] : targets)
     connect(menu_->addAction(menuText(QString::fromStdString(name))), &QAction::triggered, this,
@@ -242,7 +243,8 @@ void TargetView::put() {
 void TargetView::resizeEvent(QResizeEvent* event) {
   AnswerView::resizeEvent(event);
   constexpr int least = 700;
-  if (std::exchange(narrow_, width() < least) != narrow_) fillSheet();
+  const bool narrow = width() < least;
+  if (std::exchange(narrow_, narrow) != narrow) fillSheet();
 }
 
 void TargetView::clear() {
