@@ -18,6 +18,9 @@ namespace {
 using circuit::Ported;
 
 constexpr std::size_t mostSetsFound = 5, mostMoving = 6;
+/// That are looked at for them: many are alike, by parts that do nothing here.
+constexpr std::size_t mostCandidates = 40, candidatesEach = 15;
+constexpr double alikeDecibels = 0.1;     ///< curves nearer to each other are one to the ear
 constexpr int fitPoints = 40;             ///< that a distance is taken at
 constexpr int dialSteps = 12;             ///< of E12: a decade
 constexpr std::size_t allTried = 450'000; ///< combinations that are all tried
@@ -252,7 +255,7 @@ private:
       const auto outer = standing_.front();
       const std::size_t inner = combinations / dials_[outer].values.size();
       return inTwoThreads(dials_[outer].values.size(), goOn, [&](std::size_t first, const GoOn& goes) {
-        Podium own(mostSetsFound);
+        Podium own(candidatesEach);
         auto work = workOf(ported);
         Choice choice = now;
         choice[outer] = first;
@@ -270,7 +273,7 @@ private:
       });
     }
     return inTwoThreads(descents, goOn, [&](std::size_t start, const GoOn& goes) {
-      Podium own(mostSetsFound);
+      Podium own(candidatesEach);
       auto work = workOf(ported);
       std::mt19937 dice(static_cast<std::uint32_t>(start));
       Choice choice = now;
@@ -292,7 +295,7 @@ private:
       auto work = workOf(*ported);
       double its = std::numeric_limits<double>::infinity();
       if (thorough && !standing_.empty()) {
-        Podium own(mostSetsFound);
+        Podium own(candidatesEach);
         if (!searchStanding(*ported, choice, own, goOn)) return std::pair{its, choice};
         for (const auto& [distance, found] : own.best())
           podium_.take(distance, found);
@@ -356,7 +359,7 @@ private:
   std::vector<int> devices_;                   ///< of the standing ones
   std::map<Choice, std::optional<Ported>> solved_;
   Eigen::VectorXd x_;
-  Podium podium_{2 * mostSetsFound};
+  Podium podium_{mostCandidates};
   std::size_t tried_ = 0;
 };
 
@@ -463,11 +466,21 @@ tl::expected<Fit, Problem> predictFit(const Idle& whole, const amp::Library& lib
     set.decibels = its->curve;
     set.at1kHz = its->at1kHz - now->at1kHz;
     std::tie(set.movedTube, set.movedShare) = mostMoved(idle.point, other->point);
-    fit.sets.push_back(std::move(set));
+    const auto alike = std::find_if(fit.sets.begin(), fit.sets.end(), [&](const FitSet& other) {
+      double apart = 0;
+      for (std::size_t f = 0; f < fit.hertz.size(); ++f)
+        if (fit.hertz[f] >= points.front().hertz && fit.hertz[f] <= points.back().hertz)
+          apart = std::max(apart, std::abs(other.decibels[f] - set.decibels[f]));
+      return apart < alikeDecibels;
+    });
+    if (alike == fit.sets.end())
+      fit.sets.push_back(std::move(set));
+    else if (set.changes.size() < alike->changes.size()) // the same for less work
+      *alike = std::move(set);
+    if (fit.sets.size() == mostSetsFound) break;
   }
   std::stable_sort(fit.sets.begin(), fit.sets.end(),
                    [](const auto& a, const auto& b) { return a.distance < b.distance; });
-  if (fit.sets.size() > mostSetsFound) fit.sets.resize(mostSetsFound);
   // Nothing where nothing clips, or nothing drives it.
   const auto clipsAt = [&](const Idle& one, double share) -> tl::expected<std::optional<double>, Problem> {
     const GoOn goes = [&](double) { return !goOn || goOn(share); };

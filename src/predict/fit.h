@@ -18,14 +18,16 @@ struct FitSet {
   double at1kHz = 0;            ///< change of the level there, dB
   std::string movedTube;        ///< as RankedStep
   double movedShare = 0;
-  std::optional<double> clipsAt; ///< the input, volts peak at 1 kHz, at which anything clips; nothing where nothing does
+  std::optional<double>
+      clipsAt; ///< the input, volts peak at 1 kHz, at which anything clips; nothing where nothing does
 };
 struct Fit {
   std::vector<double> hertz;
-  std::vector<double> now;  ///< dB of the span as it stands
-  double distance = 0;      ///< as it stands
+  std::vector<double> now;       ///< dB of the span as it stands
+  double distance = 0;           ///< as it stands
   std::optional<double> clipsAt; ///< likewise
-  std::vector<FitSet> sets; ///< the nearest first, at most five; none where nothing comes nearer than the design does
+  std::vector<FitSet> sets;      ///< the nearest first, at most five, no two of one curve; none where nothing comes
+                                 ///< nearer than the design does
   std::size_t tried = 0;
 };
 

@@ -177,7 +177,7 @@ TEST(TargetFit, TellsTheHeadroomOfEachSet) {
   const auto now = levels(idle, {200, 1000, 4000});
   FitQuestion question;
   question.target = {{200, now[0] - 4}, {1000, now[1]}, {4000, now[2] + 1}};
-  question.parts = {"C4", "R5"}; // before what clips first
+  question.parts = {"C4", "R5", "C5"}; // before what clips first; C5 does little here
   const auto fit = predictFit(idle, library(), question);
   ASSERT_TRUE(fit) << fit.error().line();
   ASSERT_FALSE(fit->sets.empty());
@@ -186,6 +186,15 @@ TEST(TargetFit, TellsTheHeadroomOfEachSet) {
   };
   ASSERT_TRUE(fit->clipsAt);
   EXPECT_NEAR(*fit->clipsAt / clips(idle), 1, 1e-6);
+  // No two of them are one to the ear.
+  for (std::size_t i = 0; i < fit->sets.size(); ++i)
+    for (std::size_t j = 0; j < i; ++j) {
+      double apart = 0;
+      for (std::size_t f = 0; f < fit->hertz.size(); ++f)
+        if (fit->hertz[f] >= 200 && fit->hertz[f] <= 4000)
+          apart = std::max(apart, std::abs(fit->sets[i].decibels[f] - fit->sets[j].decibels[f]));
+      EXPECT_GE(apart, 0.1) << i << " " << j;
+    }
   bool moved = false;
   for (const auto& set : fit->sets) {
     ASSERT_TRUE(set.clipsAt);

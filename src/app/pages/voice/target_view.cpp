@@ -72,6 +72,7 @@ TargetView::TargetView(Page& page, SpanChoice& span)
   grip_->setObjectName(QStringLiteral("grip"));
   grip_->setAccessibleName(tr("What moves with a point that is dragged"));
   grip_->setToolTip(plainTip(tr("With a band, all its points move together")));
+  curves().addTool(quietLabel(tr("drag")));
   curves().addTool(grip_);
   connect(grip_, &QComboBox::activated, this, &TargetView::draw);
   auto* kept = new QPushButton(tr("Targets"));
