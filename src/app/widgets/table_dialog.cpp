@@ -54,6 +54,10 @@ TableDialog::TableDialog(const QString& title, const QString& about, const QStri
   connect(take_, &QPushButton::clicked, this, &QDialog::accept);
   connect(table_, &QTableWidget::cellChanged, this, &TableDialog::look);
   setCells(cells);
+  wrong_->clear(); // nobody has typed anything yet
+  for (int r = table_->rowCount() - 1; r >= 0; --r)
+    for (int c = table_->columnCount() - 1; c >= 0; --c)
+      if (table_->item(r, c)->text().isEmpty()) table_->setCurrentCell(r, c);
 }
 
 void TableDialog::addFill(const QString& word, const Cells& cells) {
