@@ -2,10 +2,13 @@
 // that the ratio holds on any machine.
 #include "circuit/stepper.h"
 #include "circuit/transient.h"
+#include "files/phrases.h"
+#include "predict/feel_choices.h"
 #include "predict/steps.h"
 #include "predict/supply_choices.h"
 #include "predict/supply_events.h"
 #include "predict/variation.h"
+#include "support/paths.h"
 #include "support/samples.h"
 
 #include <benchmark/benchmark.h>
@@ -220,5 +223,55 @@ BENCHMARK(stepper)
     ->ArgNames({"width", "clipped", "rate"})
     ->ArgsProduct({{2, 4, 8}, {0, 1}, {48000, 96000}})
     ->Unit(benchmark::kMillisecond);
+
+std::shared_ptr<const predict::Sound> phrase(const std::string& id) {
+  const auto all = files::readPhrases(testing_support::folder("data"));
+  for (const auto& one : all->phrases)
+    if (one.id == id) return std::make_shared<const predict::Sound>(one, all->instruments.front());
+  return nullptr;
+}
+predict::Idle idleOf(const char* sample) { return *predict::predictIdle(testing_support::sample(sample).ink, library()); }
+
+/// A held drone, which clips all the time, with the supply cycle by cycle.
+void burst(benchmark::State& state) {
+  static const auto slipwayIdle = idleOf("slipway-18"), chandleryIdle = idleOf("chandlery-22");
+  static const auto drone = phrase("drone");
+  predict::BurstQuestion question{drone, 0.5, static_cast<double>(state.range(1))};
+  question.width = static_cast<tubes::Width>(state.range(0));
+  const auto widths = tubes::widthsHere();
+  if (std::find(widths.begin(), widths.end(), question.width) == widths.end()) {
+    state.SkipWithError("this processor has no such unit");
+    return;
+  }
+  const auto& idle = state.range(2) == 0 ? slipwayIdle : chandleryIdle;
+  state.SetLabel(state.range(2) == 0 ? "Slipway 18" : "Chandlery 22");
+  long evaluations = 0;
+  double played = 0;
+  for (auto _ : state) {
+    const auto answer = predict::playBurst(idle, library(), question);
+    if (!answer) state.SkipWithError("no answer");
+    evaluations = answer->evaluations;
+    played = static_cast<double>(answer->output.size()) / question.samplesPerSecond;
+  }
+  state.counters["x real time"] =
+      benchmark::Counter(played * static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
+  state.counters["evaluations"] = static_cast<double>(evaluations) / (played * question.samplesPerSecond);
+}
+BENCHMARK(burst)
+    ->ArgNames({"width", "rate", "chandlery"})
+    ->ArgsProduct({{2, 4, 8}, {48000, 96000}, {0}})
+    ->ArgsProduct({{4}, {6000, 48000}, {0, 1}})
+    ->Unit(benchmark::kMillisecond);
+
+void feelRows(benchmark::State& state) {
+  static const auto slipwayIdle = idleOf("slipway-18");
+  static const auto chord = phrase("chord");
+  const auto subject = static_cast<predict::FeelSubject>(state.range(0));
+  std::size_t rows = 0;
+  for (auto _ : state)
+    rows = predict::predictFeelRows(slipwayIdle, library(), {subject, {chord, 0.14, 6000}})->rows.size();
+  state.counters["rows"] = static_cast<double>(rows);
+}
+BENCHMARK(feelRows)->ArgName("subject")->DenseRange(0, 4)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 } // namespace

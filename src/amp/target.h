@@ -26,6 +26,7 @@ struct Target {
   std::optional<units::Series> series;
   /// Values at hand in place of all others, by part.
   std::map<std::string, std::vector<double>> atHand;
+  std::string extra = {}; ///< what the file has besides, kept as it is
   bool operator==(const Target&) const = default;
 };
 
@@ -33,6 +34,7 @@ struct Target {
 struct ToneBand {
   std::string name;
   double low = 0, high = 0; ///< Hz
+  std::string extra = {};   ///< what the file has besides, kept as it is
   bool operator==(const ToneBand&) const = default;
 };
 
@@ -40,6 +42,7 @@ struct ToneBand {
 struct MeasuredSound {
   std::string name;
   std::vector<CurvePoint> points; ///< rising in frequency
+  std::string extra = {};         ///< what the file has besides, kept as it is
   bool operator==(const MeasuredSound&) const = default;
 };
 

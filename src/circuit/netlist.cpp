@@ -15,7 +15,7 @@ template <class... F> Overload(F...) -> Overload<F...>;
 bool positive(double value) { return std::isfinite(value) && value > 0; }
 
 std::size_t pinCount(const Law& law) {
-  constexpr std::array<std::size_t, std::variant_size_v<Law>> pins{2, 2, 2, 0, 2, 2, 2, 2, 3, 4, 4, 2, 2, 4, 4, 0};
+  constexpr std::array<std::size_t, std::variant_size_v<Law>> pins{2, 2, 2, 0, 2, 2, 2, 2, 3, 4, 4, 2, 2, 4, 4, 0, 2};
   if (const auto* transformer = std::get_if<Transformer>(&law))
     return 2 * static_cast<std::size_t>(transformer->ohms.size());
   if (const auto* norton = std::get_if<Norton>(&law)) return static_cast<std::size_t>(norton->amps.size());
@@ -44,6 +44,7 @@ bool physical(const Law& law) {
                [](const Zener& d) { return positive(d.volts) && positive(d.testAmps) && positive(d.ohms); },
                [](const SaturableInductor& d) { return positive(d.henries) && positive(d.bendFlux); },
                [](const Delay& d) { return std::isfinite(d.gain) && positive(d.seconds); },
+               [](const MeanDiode& d) { return d.volts.size() > 1 && d.slopes.size() == d.volts.size(); },
                [](const Norton& d) {
                  return d.amps.allFinite() && d.siemens.allFinite() && d.siemens.rows() == d.amps.size() &&
                         d.siemens.cols() == d.amps.size();
@@ -181,6 +182,25 @@ double taperShare(const Taper& taper, double rotation) {
 std::pair<Resistor, Resistor> potHalves(double ohms, double share) {
   const double end = ohms * 1e-4 + 1;
   return {{std::max(ohms * (1 - share), end)}, {std::max(ohms * share, end)}};
+}
+
+std::optional<MeanDiode> meanDiode(std::vector<double> volts, std::vector<double> amps) {
+  const auto count = volts.size();
+  if (count < 2) return std::nullopt;
+  std::vector<double> chords(count - 1);
+  for (std::size_t k = 0; k + 1 < count; ++k) {
+    chords[k] = (amps[k + 1] - amps[k]) / (volts[k + 1] - volts[k]);
+    if (!(volts[k + 1] > volts[k]) || !(amps[k + 1] > amps[k])) return std::nullopt;
+  }
+  MeanDiode diode{std::move(volts), std::move(amps), std::vector<double>(count)};
+  diode.slopes.front() = chords.front();
+  diode.slopes.back() = chords.back();
+  for (std::size_t k = 1; k + 1 < count; ++k) { // the chords' harmonic mean, weighted by their lengths
+    const double before = diode.volts[k] - diode.volts[k - 1], after = diode.volts[k + 1] - diode.volts[k];
+    const double w1 = 2 * after + before, w2 = after + 2 * before;
+    diode.slopes[k] = (w1 + w2) / (w1 / chords[k - 1] + w2 / chords[k]);
+  }
+  return diode;
 }
 
 Law varied(const Law& law, double factor, double gm) {

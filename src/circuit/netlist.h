@@ -6,6 +6,7 @@
 
 #include <Eigen/Core>
 #include <map>
+#include <optional>
 #include <string>
 #include <variant>
 #include <vector>
@@ -84,6 +85,16 @@ struct Delay {
   bool operator==(const Delay&) const = default;
 }; ///< [out+, out-, control+, control-]
 
+/// What a rectifier passes on average over the mains' period by the mean of the volts across it: points of both,
+/// rising, and slopes between which the curve is monotone (F. N. Fritsch and R. E. Carlson, SIAM Journal on Numerical
+/// Analysis, 1980). Under the first it falls straight to nothing, over the last it goes on straight.
+struct MeanDiode {
+  std::vector<double> volts, amps, slopes;
+  bool operator==(const MeanDiode&) const = default;
+}; ///< [anode, cathode]
+/// The same of points alone, two or more; nothing where they do not rise.
+std::optional<MeanDiode> meanDiode(std::vector<double> volts, std::vector<double> amps);
+
 /// What another part of a circuit draws, known by its currents at a point and their slopes: into pin i flows
 /// amps[i] + sum over j of siemens(i, j) volts(j), volts to ground.
 struct Norton {
@@ -93,7 +104,7 @@ struct Norton {
 }; ///< [a, b, ...]
 
 using Law = std::variant<Resistor, Capacitor, Inductor, Transformer, VoltageSource, CurrentSource, Diode, VacuumDiode,
-                         Triode, Pentode, Vcvs, Switch, Zener, SaturableInductor, Delay, Norton>;
+                         Triode, Pentode, Vcvs, Switch, Zener, SaturableInductor, Delay, Norton, MeanDiode>;
 
 /// The same law with its value, or a tube's emission, `factor` times what it was, and a tube's slopes `gm` times.
 Law varied(const Law& law, double factor, double gm = 1);

@@ -10,7 +10,7 @@ using tubes::Lanes;
 using tubes::TubeBank;
 
 constexpr double lastStepVolts = 1e-2; ///< a Newton step this small is the last; what is left is of second order
-constexpr double chordVolts = 1e-3;    ///< so small a misfit is put right with the slopes at hand
+constexpr double chordVolts = 3e-3;    ///< so small a misfit is put right with the slopes at hand
 constexpr double idlePin = 1e-4;       ///< a pin whose current would change by less than this share: no unknown
 constexpr int mostNewtonSteps = 40;
 
@@ -49,17 +49,20 @@ template <int N> struct Kernel : Lanes<N> {
     for (; row < rows; row += N)
       block<1>(columns + row, stride, count, factors, sign, start ? start + row : nullptr, y + row);
   }
-  static VINEGAR_INLINE double largest(const double* y, int rows) {
-    V most{};
+  static VINEGAR_INLINE double largest(const double* y, const double* weights, int rows) {
+    V most{}, poison{}; // comparisons pass over what is no number; the difference to itself does not
     for (int row = 0; row < rows; row += N) {
-      const V a = load(y + row), b = -a;
+      const V a = load(y + row) * load(weights + row), b = -a;
       const V size = a > b ? a : b;
       most = size > most ? size : most;
+      poison += a - a;
     }
-    double one = 0;
-    for (int i = 0; i < N; ++i)
+    double one = 0, none = 0;
+    for (int i = 0; i < N; ++i) {
       one = most[i] > one ? most[i] : one;
-    return one;
+      none += poison[i];
+    }
+    return one + none;
   }
   /// to = a x + b y
   static VINEGAR_INLINE void mix(double a, const double* x, double b, const double* y, double* to, int rows) {
@@ -136,7 +139,7 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
   VINEGAR_INLINE double missed(const double* volts, const double* amps) const {
     mix(1, volts, -1, in(s.newBase), in(s.misfit), plan.pinRows);
     add(in(plan.impedance), plan.pinRows, plan.pins, amps, 1, in(s.misfit), in(s.misfit), plan.pinRows);
-    return largest(in(s.misfit), plan.pinRows);
+    return largest(in(s.misfit), in(plan.weights), plan.pinRows);
   }
 
   /// 1 + S Z, S the slopes and Z the impedance, on the pins whose currents move enough to matter; factored.
@@ -160,43 +163,34 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
         row[pin] += 1;
       }
     }
-    s.pivoted = false;
+    // Elimination, rows exchanged where a pivot is poor.
+    s.order.assign(s.active.begin(), s.active.end());
+    const auto stride = static_cast<std::size_t>(rows);
     for (std::size_t k = 0; k < s.active.size(); ++k) {
-      const int pin = s.active[k];
-      const double* own = in(s.factors, pin * rows);
-      if (!(std::abs(own[pin]) > 1e-3)) return general();
-      const double inverse = s.inverses[static_cast<std::size_t>(pin)] = 1 / own[pin];
-      const int from = pin / N * N;
+      const int column = s.active[k];
+      const auto at = [&](std::size_t row) {
+        return std::abs(s.factors[static_cast<std::size_t>(s.order[row] * rows + column)]);
+      };
+      if (constexpr double poor = 1e-3; !(at(k) > poor)) {
+        std::size_t best = k;
+        for (std::size_t row = k + 1; row < s.order.size(); ++row)
+          if (at(row) > at(best)) best = row;
+        std::swap(s.order[k], s.order[best]);
+        std::swap_ranges(s.lower.begin() + static_cast<std::ptrdiff_t>(k * stride),
+                         s.lower.begin() + static_cast<std::ptrdiff_t>(k * stride + k),
+                         s.lower.begin() + static_cast<std::ptrdiff_t>(best * stride));
+      }
+      const double* own = in(s.factors, s.order[k] * rows);
+      const double inverse = s.inverses[k] = 1 / own[column];
+      const int from = column / N * N;
       for (std::size_t later = k + 1; later < s.active.size(); ++later) {
-        double* row = in(s.factors, s.active[later] * rows);
-        const double f = row[pin] * inverse;
-        for (int column = from; column < rows; column += N)
-          put(row + column, load(row + column) - all(f) * load(own + column));
-        s.lower[later * static_cast<std::size_t>(rows) + k] = f;
+        double* row = in(s.factors, s.order[later] * rows);
+        const double f = row[column] * inverse;
+        for (int c = from; c < rows; c += N)
+          put(row + c, load(row + c) - all(f) * load(own + c));
+        s.lower[later * stride + k] = f;
       }
     }
-  }
-  /// The slow road.
-  void general() const {
-    s.pivoted = true;
-    const auto count = static_cast<Eigen::Index>(s.active.size());
-    Eigen::MatrixXd matrix(count, count);
-    Eigen::Index a = 0;
-    for (std::size_t d = 0; d < plan.devices.size(); ++d)
-      for (int i = 0; i < plan.devices[d].count; ++i) {
-        const int pin = plan.devices[d].first + i;
-        if (a >= count || s.active[static_cast<std::size_t>(a)] != pin) continue;
-        for (Eigen::Index b = 0; b < count; ++b) {
-          double sum = a == b;
-          for (int j = 0; j < plan.devices[d].count; ++j)
-            sum += s.slopes[9 * d + static_cast<std::size_t>(3 * i + j)] *
-                   plan.impedanceRows[static_cast<std::size_t>((plan.devices[d].first + j) * plan.pinRows +
-                                                               s.active[static_cast<std::size_t>(b)])];
-          matrix(a, b) = sum;
-        }
-        ++a;
-      }
-    s.general.compute(matrix);
   }
 
   /// `step`: what Newton's method takes off the volts for the misfit; its largest.
@@ -217,36 +211,27 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
         ++k;
       }
     }
-    if (s.pivoted) {
-      Eigen::VectorXd right(static_cast<Eigen::Index>(s.active.size()));
-      for (Eigen::Index a = 0; a < right.size(); ++a)
-        right[a] = s.right[static_cast<std::size_t>(s.active[static_cast<std::size_t>(a)])];
-      const Eigen::VectorXd answer = s.general.solve(right);
-      for (Eigen::Index a = 0; a < right.size(); ++a)
-        s.change[static_cast<std::size_t>(s.active[static_cast<std::size_t>(a)])] = answer[a];
-    } else {
-      const int rows = plan.pinRows;
-      const auto count = static_cast<int>(s.active.size());
-      for (int a = 0; a < count; ++a) {
-        const int pin = s.active[static_cast<std::size_t>(a)];
-        const double* lower = in(s.lower, a * rows);
-        double sum = s.right[static_cast<std::size_t>(pin)];
-        for (int b = 0; b < a; ++b)
-          sum -= lower[b] * s.right[static_cast<std::size_t>(s.active[static_cast<std::size_t>(b)])];
-        s.right[static_cast<std::size_t>(pin)] = sum;
+    const int rows = plan.pinRows;
+    const auto count = static_cast<int>(s.active.size());
+    for (int a = 0; a < count; ++a) {
+      const double* lower = in(s.lower, a * rows);
+      double sum = s.right[static_cast<std::size_t>(s.order[static_cast<std::size_t>(a)])];
+      for (int b = 0; b < a; ++b)
+        sum -= lower[b] * s.reduced[static_cast<std::size_t>(b)];
+      s.reduced[static_cast<std::size_t>(a)] = sum;
+    }
+    for (int a = count - 1; a >= 0; --a) {
+      const double* row = in(s.factors, s.order[static_cast<std::size_t>(a)] * rows);
+      double sum = s.reduced[static_cast<std::size_t>(a)];
+      for (int b = a + 1; b < count; ++b) {
+        const int pin = s.active[static_cast<std::size_t>(b)];
+        sum -= row[pin] * s.change[static_cast<std::size_t>(pin)];
       }
-      for (int a = count - 1; a >= 0; --a) {
-        const int pin = s.active[static_cast<std::size_t>(a)];
-        const double* row = in(s.factors, pin * rows);
-        double sum = s.right[static_cast<std::size_t>(pin)];
-        for (int b = a + 1; b < count; ++b)
-          sum -= row[s.active[static_cast<std::size_t>(b)]] *
-                 s.change[static_cast<std::size_t>(s.active[static_cast<std::size_t>(b)])];
-        s.change[static_cast<std::size_t>(pin)] = sum * s.inverses[static_cast<std::size_t>(pin)];
-      }
+      s.change[static_cast<std::size_t>(s.active[static_cast<std::size_t>(a)])] =
+          sum * s.inverses[static_cast<std::size_t>(a)];
     }
     add(in(plan.impedance), plan.pinRows, plan.pins, in(s.change), -1, in(s.misfit), in(s.step), plan.pinRows);
-    return largest(in(s.step), plan.pinRows);
+    return largest(in(s.step), in(plan.weights), plan.pinRows);
   }
 
   /// Takes the step off volts and currents, these along their slopes.
@@ -278,17 +263,22 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
         finish();
         return true;
       }
-      // `right` and `change` are free again: the volts that the step starts from, and the step.
-      std::copy(s.trial.begin(), s.trial.end(), s.right.begin());
+      // A move is good where what is missed falls, or what Newton's method would take off next with the slopes at hand
+      // (P. Deuflhard, Newton Methods for Nonlinear Problems, 2004, ch. 3): volts behind large resistances tell little.
+      s.from.swap(s.trial);
+      s.way.swap(s.step);
       double scale = 1, next = 0;
-      std::copy(s.step.begin(), s.step.end(), s.change.begin());
       for (int halving = 0; halving < 10; ++halving, scale /= 2) {
-        mix(1, in(s.right), -scale, in(s.change), in(s.trial), plan.pinRows);
-        plan.ports.limit(in(s.right), in(s.trial));
+        mix(1, in(s.from), -scale, in(s.way), in(s.trial), plan.pinRows);
+        plan.ports.limit(in(s.from), in(s.trial));
+        s.kept.swap(s.slopes);
         evaluate(in(s.trial), in(s.trialAmps));
         next = missed(in(s.trial), in(s.trialAmps));
-        if (next < miss || next < lastStepVolts) break;
+        s.kept.swap(s.slopes);
+        const bool good = next < miss || next < lastStepVolts || newton() < (1 - scale / 4) * size;
+        if (good || halving == 9) break;
       }
+      s.kept.swap(s.slopes);
       miss = next;
     }
     return false;
@@ -323,7 +313,7 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
         newton();
         mix(1, in(s.volts), -1, in(s.step), in(s.trial), plan.pinRows);
         plan.ports.limit(in(s.volts), in(s.trial));
-        found = std::isfinite(largest(in(s.trial), plan.pinRows)) && solve();
+        found = std::isfinite(largest(in(s.trial), in(plan.weights), plan.pinRows)) && solve();
       }
       if (!s.isFactored || !found) {
         std::copy(s.volts.begin(), s.volts.end(), s.trial.begin());
@@ -396,6 +386,11 @@ double Stepper::output(std::size_t index) const {
          state_->answer[static_cast<std::size_t>(plan_->memories) + index];
 }
 
+double Stepper::amps(std::size_t device, int pin) const {
+  const auto port = static_cast<std::size_t>(plan_->devices[device].first + pin);
+  return plan_->restAmps[port] + state_->amps[port];
+}
+
 Eigen::VectorXd Stepper::unknowns() const {
   if (state_->work.steps == 0) return plan_->x0;
   const Eigen::Map<const Eigen::VectorXd> column(state_->column.data(), plan_->columns);
@@ -405,5 +400,21 @@ Eigen::VectorXd Stepper::unknowns() const {
 
 void Stepper::restart() { *state_ = State(*plan_); }
 const Stepper::Work& Stepper::work() const { return state_->work; }
+
+std::optional<Stepper> stepFiner(const System& system, const Eigen::VectorXd& x, const StepperSetup& setup,
+                                 const std::function<const std::vector<double>&(double share)>& inputsAt) {
+  constexpr std::array<std::pair<int, double>, 2> ways{{{8, 0.51}, {128, 1.0}}}; // steps, and what their ends weigh
+  for (const auto& [parts, weight] : ways) {
+    auto small = setup;
+    small.samplesPerSecond *= parts;
+    small.theta = weight;
+    Stepper way(system, x, small, inputsAt(0));
+    bool found = true;
+    for (int part = 1; found && part <= parts; ++part)
+      found = way.step(inputsAt(static_cast<double>(part) / parts).data());
+    if (found) return Stepper(system, way.unknowns(), setup, inputsAt(1));
+  }
+  return std::nullopt;
+}
 
 } // namespace vinegar::circuit

@@ -7,6 +7,7 @@
 #include <Eigen/Core>
 #include <functional>
 #include <memory>
+#include <optional>
 
 namespace vinegar::circuit {
 
@@ -26,9 +27,8 @@ struct StepperSetup {
 /// Steps a circuit by the theta method (J. Crank and P. Nicolson, Proceedings of the Cambridge Philosophical Society,
 /// 1947, for one half). The circuit is brought down to its nonlinear devices' pins and its memories, the currents of
 /// capacitors and the volts of inductors, once: a step is then one product with them and Newton's method on the pins
-/// that conduct. No allocation in a step unless elimination has to exchange rows; 2 to 4 us for an amplifier of seven
-/// tubes. One thread at a time; a copy is a circuit of
-/// its own that starts where this one is, and costs as much as its memories.
+/// that conduct. No allocation in a step; 2 to 4 us for an amplifier of seven tubes. One thread at a time; a copy is a
+/// circuit of its own that starts where this one is, and costs as much as its memories.
 class Stepper {
 public:
   /// At rest in the unknowns `x`, an operating point or the state of another run in which sources hold `now` above
@@ -46,6 +46,8 @@ public:
   bool step(const double* inputs);
   /// Volts of the outputs, in the order of the setup.
   [[nodiscard]] double output(std::size_t index) const;
+  /// Ampere into a pin of a nonlinear device, by its place in System::nonlinearDevices(); its last pin's is not told.
+  [[nodiscard]] double amps(std::size_t device, int pin) const;
   /// All unknowns, as System has them: for what is asked now and then.
   [[nodiscard]] Eigen::VectorXd unknowns() const;
   /// Back to where it was made.
@@ -62,5 +64,11 @@ private:
   std::shared_ptr<const Plan> plan_;
   std::unique_ptr<State> state_;
 };
+
+/// Goes on from `x` over one sample in smaller steps, for where one step finds no state: eight, then many damped ones
+/// that get through a jump. `inputsAt` tells the inputs at a share of the sample, 0 to 1. A stepper that stands at its
+/// end, or nothing where none of them has a state. Some milliseconds.
+std::optional<Stepper> stepFiner(const System& system, const Eigen::VectorXd& x, const StepperSetup& setup,
+                                 const std::function<const std::vector<double>&(double share)>& inputsAt);
 
 } // namespace vinegar::circuit

@@ -1,5 +1,6 @@
 #include "circuit/stepper_state.h"
 
+#include <Eigen/LU>
 #include <Eigen/QR>
 #include <Eigen/SVD>
 #include <algorithm>
@@ -172,6 +173,8 @@ Stepper::Plan::Plan(const System& s, const Eigen::VectorXd& x, const StepperSetu
   z.topRows(pins) = pinVolts(answersByPins);
   zRows.topRows(pins) = z.topRows(pins).transpose();
 
+  constexpr double wide = 0.05;
+  weights.assign(static_cast<std::size_t>(pinRows), 1.0);
   std::vector<TubeBank::Tube<tubes::TriodeModel>> triodes;
   std::vector<TubeBank::Tube<tubes::PentodeModel>> pentodes;
   for (const auto& device : ports.devices()) {
@@ -183,6 +186,9 @@ Stepper::Plan::Plan(const System& s, const Eigen::VectorXd& x, const StepperSetu
       lane = static_cast<int>(pentodes.size());
       pentodes.push_back({pentode->model, pentode->grid});
     }
+    const auto* vacuum = std::get_if<VacuumDiode>(device.law);
+    for (int p = 0; p < device.count; ++p)
+      if (vacuum || (lane >= 0 && p + 1 < device.count)) weights[static_cast<std::size_t>(device.first + p)] = wide;
     (lane < 0 ? single : banked).push_back(static_cast<int>(devices.size()));
     devices.push_back({device.first, device.count, lane});
   }
@@ -205,10 +211,12 @@ Stepper::State::State(const Plan& plan)
     : memory(plan.firstMemory), column(static_cast<std::size_t>(plan.columns)), newColumn(column),
       answer(plan.firstAnswer), newAnswer(answer), base(plan.rest), newBase(plan.rest), volts(plan.rest),
       amps(plan.rest.size()), trial(amps), trialAmps(amps), misfit(amps), step(amps), right(amps), change(amps),
-      slopes(9 * plan.devices.size()), plate(static_cast<std::size_t>(std::max(plan.bank.lanes(), 1))), screen(plate),
-      grid(plate), laws(plate.size() * TubeBank::rows),
-      factors(static_cast<std::size_t>(plan.pinRows * std::max(plan.pins, 1))), lower(factors), inverses(amps) {
+      reduced(amps), from(amps), way(amps), slopes(9 * plan.devices.size()), kept(slopes),
+      plate(static_cast<std::size_t>(std::max(plan.bank.lanes(), 1))), screen(plate), grid(plate),
+      laws(plate.size() * TubeBank::rows), factors(static_cast<std::size_t>(plan.pinRows * std::max(plan.pins, 1))),
+      lower(factors), inverses(amps) {
   active.reserve(amps.size());
+  order.reserve(amps.size());
   for (const auto& echo : plan.echo)
     length = std::max(length, echo.back + 4);
   past.resize(static_cast<std::size_t>(length * plan.echoes));

@@ -5,7 +5,6 @@
 #include "circuit/stepper.h"
 #include "tubes/bank.h"
 
-#include <Eigen/LU>
 #include <array>
 
 namespace vinegar::circuit {
@@ -41,6 +40,7 @@ struct Stepper::Plan {
   Numbers byPins;     ///< [memories, ...] by pins' currents
   Numbers impedance, impedanceRows;
   Numbers rest, restAmps; ///< of the pins
+  Numbers weights;        ///< of a pin's volts when they are compared: plates and screens bend slowest
   Numbers firstMemory, firstAnswer;
   std::vector<Pins> devices;
   std::vector<int> banked, single; ///< devices in the bank and those asked one at a time
@@ -49,12 +49,11 @@ struct Stepper::Plan {
 
 struct Stepper::State {
   Numbers memory, column, newColumn, answer, newAnswer, base, newBase, volts, amps, trial, trialAmps, misfit, step,
-      right, change, slopes;
+      right, change, reduced, from, way, slopes, kept;
   Numbers plate, screen, grid, laws, factors, lower, inverses;
-  std::vector<int> active;
-  bool pivoted = false, isFactored = false;
-  Eigen::PartialPivLU<Eigen::MatrixXd> general; ///< where elimination without exchange meets a poor pivot
-  Numbers past;                                 ///< of every echoed unknown, the oldest overwritten
+  std::vector<int> active, order; ///< pins that conduct, and their rows as elimination has exchanged them
+  bool isFactored = false;
+  Numbers past; ///< of every echoed unknown, the oldest overwritten
   int at = 0, length = 0;
   Work work;
 

@@ -1,5 +1,6 @@
 #include "circuit/system.h"
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 #include <numbers>
@@ -41,6 +42,21 @@ TwoPin zenerCurrent(const Zener& zener, double volts) {
   const double amount = u > 30 ? u : std::log1p(std::exp(u));
   const auto forward = diodeCurrent(zenerForward, volts);
   return {forward.current - knee / zener.ohms * amount, forward.slope + 1 / (zener.ohms * (1 + std::exp(-u)))};
+}
+
+TwoPin meanCurrent(const MeanDiode& diode, double volts) {
+  const auto& at = diode.volts;
+  const auto last = at.size() - 1;
+  if (volts >= at[last]) return {diode.amps[last] + diode.slopes[last] * (volts - at[last]), diode.slopes[last]};
+  if (volts <= at[0]) {
+    const double amps = diode.amps[0] + diode.slopes[0] * (volts - at[0]);
+    return amps > 0 ? TwoPin{amps, diode.slopes[0]} : TwoPin{0, 0};
+  }
+  const auto k = static_cast<std::size_t>(std::upper_bound(at.begin(), at.end(), volts) - at.begin()) - 1;
+  const double h = at[k + 1] - at[k], t = (volts - at[k]) / h, chord = (diode.amps[k + 1] - diode.amps[k]) / h;
+  const double a = diode.slopes[k], b = diode.slopes[k + 1];
+  const double c2 = 3 * chord - 2 * a - b, c3 = a + b - 2 * chord;
+  return {diode.amps[k] + h * t * (a + t * (c2 + t * c3)), a + t * (2 * c2 + 3 * t * c3)};
 }
 
 int branchCount(const Law& law) {
@@ -88,17 +104,19 @@ void stampBranch(std::vector<System::Triplet>& matrix, Node plus, Node minus, in
 bool isNonlinear(const Law& law) {
   return std::holds_alternative<Diode>(law) || std::holds_alternative<VacuumDiode>(law) ||
          std::holds_alternative<Triode>(law) || std::holds_alternative<Pentode>(law) ||
-         std::holds_alternative<Zener>(law) || std::holds_alternative<SaturableInductor>(law);
+         std::holds_alternative<Zener>(law) || std::holds_alternative<SaturableInductor>(law) ||
+         std::holds_alternative<MeanDiode>(law);
 }
 
 bool isTwoPin(const Law& law) {
   return std::holds_alternative<Diode>(law) || std::holds_alternative<VacuumDiode>(law) ||
-         std::holds_alternative<Zener>(law);
+         std::holds_alternative<Zener>(law) || std::holds_alternative<MeanDiode>(law);
 }
 
 TwoPin twoPin(const Law& law, double across) {
   if (const auto* vacuum = std::get_if<VacuumDiode>(&law)) return vacuumDiodeCurrent(*vacuum, across);
   if (const auto* silicon = std::get_if<Diode>(&law)) return diodeCurrent(*silicon, across);
+  if (const auto* mean = std::get_if<MeanDiode>(&law)) return meanCurrent(*mean, across);
   return zenerCurrent(std::get<Zener>(law), across);
 }
 

@@ -1,5 +1,6 @@
 // The same predictions without a window.
 #include "cli/arrange.h"
+#include "cli/feel.h"
 #include "cli/output.h"
 #include "cli/stages.h"
 #include "cli/supply.h"
@@ -187,6 +188,16 @@ int run(int argc, char** argv) {
     value(sub, "--current", units::Unit::ampere, stagesAsked.amps, "wanted plate current");
     value(sub, "--gain", units::Unit::none, stagesAsked.gain, "wanted gain, times");
   }
+  cli::FeelAsked feelAsked;
+  auto* feel = command("feel", "a phrase played through amplifier and supply: droop, recovery, bias, stresses");
+  feel->add_option("--phrase", feelAsked.phrase, "chord, line, muted, swell or drone");
+  feel->add_option("--instrument", feelAsked.instrument, "guitar, bridge, bass or pure");
+  feel->add_option("--recording", feelAsked.recording, "a sound file instead, of up to 12 s");
+  value(feel, "--level", units::Unit::volt, feelAsked.inputPeak, "volts peak at the jack (100mV)");
+  feel->add_option("--rectifier", feelAsked.rectifier, "another rectifier type");
+  feel->add_option("--compare", feelAsked.compare, "other supplies, a row each")
+      ->check(CLI::IsMember({"rectifiers", "makers", "conditions", "balance"}));
+  feel->add_option("--knob", feelAsked.knobs, "NAME=SETTING: a pot from 0 to 1, a switch by number or title");
   cli::VoiceAsked voiceAsked;
   const auto knobs = [&](CLI::App* sub) {
     sub->add_option("--knob", voiceAsked.knobs, "NAME=SETTING: a pot from 0 to 1, a switch by number or title");
@@ -213,7 +224,8 @@ int run(int argc, char** argv) {
     if (name == "tolerance")
       sub->add_option("--builds", voiceAsked.builds, "how many (default 500)")->check(CLI::Range(2, 100000));
     if (name == "fit") {
-      sub->add_option("--target", voiceAsked.target, "a target file, or CSV of Hz and dB")->required();
+      sub->add_option("--target", voiceAsked.target, "one kept in the design, a target file, or CSV of Hz and dB")
+          ->required();
       sub->add_option("--part", voiceAsked.parts, "one that may move; the file's own if none is named");
     }
   }
@@ -273,8 +285,16 @@ int run(int argc, char** argv) {
   if (app.got_subcommand("swap")) return cli::printSwaps(stagesAsked, loaded->document.ink, *library);
   if (app.got_subcommand("levels")) return cli::printLevels(stagesAsked, loaded->document.ink, *library);
   if (app.got_subcommand("propose")) return cli::printProposals(stagesAsked, loaded->document.ink, *library);
+  if (feel->parsed()) {
+    feelAsked.file = asked.file;
+    feelAsked.format = asked.format;
+    if (const auto problem = cli::turnKnobs(loaded->document.ink, *library, feelAsked.knobs))
+      return cli::complain(*problem, badUse, asked.format);
+    return cli::printFeel(feelAsked, loaded->document.ink, *library);
+  }
   voiceAsked.file = asked.file;
   voiceAsked.format = asked.format;
+  voiceAsked.targets = loaded->document.targets;
   if (const auto problem = cli::turnKnobs(loaded->document.ink, *library, voiceAsked.knobs))
     return cli::complain(*problem, badUse, asked.format);
   for (const auto& [name, print] : {std::pair{"readouts", &cli::printReadouts},

@@ -26,31 +26,6 @@ int complain(const SupplyAsked& asked, const Problem& problem, int code = badDes
                        asked.format);
 }
 
-tl::expected<amp::Design, Problem> asAsked(const SupplyAsked& asked, amp::Design design, const amp::Library& library) {
-  std::vector<amp::SetField> changes;
-  bool placed = !asked.rectifier, fed = !asked.mains;
-  for (const auto& part : amp::resolveParts(design, library)) {
-    const auto set = [&](const char* field, const amp::Setting& to) -> std::optional<Problem> {
-      if (auto problem = amp::checkSetting(part, field, to, library)) return problem;
-      changes.push_back({part.name, field, part.settings.at(field), to});
-      return std::nullopt;
-    };
-    std::optional<Problem> problem;
-    if (part.part->kind == amp::PartKind::mains && asked.mains) {
-      problem = set("value", *asked.mains);
-      fed = true;
-    }
-    if (part.part->kind == amp::PartKind::rectifier && asked.rectifier) {
-      problem = set("tube", *asked.rectifier);
-      placed = true;
-    }
-    if (problem) return tl::unexpected(*problem);
-  }
-  if (!fed) return tl::unexpected(Problem{"--mains", "the design has no mains"});
-  if (!placed) return tl::unexpected(Problem{"--rectifier", "the design has no rectifier that can be another type"});
-  return amp::withChanges(std::move(design), library, changes);
-}
-
 Json readingJson(const predict::SupplyReport& report) {
   Json json;
   for (const auto& rail : report.rails)
@@ -86,6 +61,31 @@ Json readingJson(const predict::SupplyReport& report) {
 }
 
 } // namespace
+
+tl::expected<amp::Design, Problem> asAsked(const SupplyAsked& asked, amp::Design design, const amp::Library& library) {
+  std::vector<amp::SetField> changes;
+  bool placed = !asked.rectifier, fed = !asked.mains;
+  for (const auto& part : amp::resolveParts(design, library)) {
+    const auto set = [&](const char* field, const amp::Setting& to) -> std::optional<Problem> {
+      if (auto problem = amp::checkSetting(part, field, to, library)) return problem;
+      changes.push_back({part.name, field, part.settings.at(field), to});
+      return std::nullopt;
+    };
+    std::optional<Problem> problem;
+    if (part.part->kind == amp::PartKind::mains && asked.mains) {
+      problem = set("value", *asked.mains);
+      fed = true;
+    }
+    if (part.part->kind == amp::PartKind::rectifier && asked.rectifier) {
+      problem = set("tube", *asked.rectifier);
+      placed = true;
+    }
+    if (problem) return tl::unexpected(*problem);
+  }
+  if (!fed) return tl::unexpected(Problem{"--mains", "the design has no mains"});
+  if (!placed) return tl::unexpected(Problem{"--rectifier", "the design has no rectifier that can be another type"});
+  return amp::withChanges(std::move(design), library, changes);
+}
 
 int printSupply(const SupplyAsked& asked, const amp::Design& given, const amp::Library& library) {
   const auto design = asAsked(asked, given, library);

@@ -17,4 +17,7 @@ int printSupply(const SupplyAsked& asked, const amp::Design& design, const amp::
 int printSwitchOn(const SupplyAsked& asked, const amp::Design& design, const amp::Library& library);
 int printDischarge(const SupplyAsked& asked, const amp::Design& design, const amp::Library& library);
 
+/// The design with the mains and the rectifier that were asked for; a part that it does not have is the Problem.
+tl::expected<amp::Design, Problem> asAsked(const SupplyAsked& asked, amp::Design design, const amp::Library& library);
+
 } // namespace vinegar::cli

@@ -235,7 +235,15 @@ int printTolerance(const VoiceAsked& asked, const amp::Design& design, const amp
 }
 
 int printFit(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
-  auto question = files::readTarget(asked.target);
+  const auto kept = asked.targets.find(asked.target);
+  auto question = kept != asked.targets.end() ? tl::expected<predict::FitQuestion, Problem>{kept->second}
+                                              : files::readTarget(asked.target);
+  if (!question && !asked.targets.empty() && !std::filesystem::exists(asked.target)) {
+    std::string names;
+    for (const auto& [name, target] : asked.targets)
+      names += (names.empty() ? "\"" : ", \"") + name + '"';
+    question.error().message += "; the design keeps " + names;
+  }
   if (!question) return cli::complain(question.error(), badUse, asked.format);
   if (!asked.parts.empty()) question->parts = asked.parts;
   return answer(

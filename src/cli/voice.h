@@ -10,6 +10,7 @@ struct VoiceAsked {
   std::vector<std::string> knobs; ///< "Treble=0.7", "Bright=2"
   std::string control, band, target, other;
   std::vector<std::string> parts;
+  std::map<std::string, amp::Target> targets; ///< that the design keeps, by name
   int builds = 500;
   bool cures = false;
 };

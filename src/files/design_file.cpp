@@ -1,7 +1,7 @@
 #include "files/design_file.h"
 
+#include "files/extra_fields.h"
 #include "files/wishes.h"
-
 #include "units/json.h"
 
 #include <algorithm>
@@ -20,24 +20,6 @@ using namespace amp;
 
 constexpr const char* formatName = "vinegar-design";
 constexpr std::size_t smallText = std::size_t{1} << 20U; ///< grows to 24 MB in no way
-
-/// Fields not in `known`, as JSON text; empty when there are none.
-std::string unknownFields(const JsonReader& reader, std::initializer_list<const char*> known) {
-  Json extra = Json::object();
-  for (const auto& [key, value] : reader.raw().items())
-    if (std::find(known.begin(), known.end(), key) == known.end()) units::append(extra, key, value);
-  return extra.empty() ? std::string{} : extra.dump();
-}
-
-void restoreUnknown(Json& object, const std::string& extra) {
-  if (extra.empty()) return;
-  std::unordered_set<std::string> known;
-  for (const auto& [key, value] : object.items())
-    known.insert(key);
-  const auto fields = *units::parseJson(extra, {}); // written by unknownFields
-  for (const auto& [key, value] : fields.items())
-    if (!known.contains(key)) units::append(object, key, value);
-}
 
 /// As the part's kind has it: text where a type or taper is meant, a number with or without its unit elsewhere. What is
 /// of another type altogether is read as it is, for `check` to report.

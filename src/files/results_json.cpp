@@ -119,6 +119,7 @@ struct LawWriter {
     e["gain"] = d.gain;
     e["seconds"] = d.seconds;
   }
+  void operator()(const circuit::MeanDiode&) const {} // in no netlist that is written
   void operator()(const circuit::Norton&) const {} // writeAveraged does
   void operator()(const circuit::Switch& d) const {
     kind("switch");

@@ -1,5 +1,7 @@
 #include "files/wishes.h"
 
+#include "files/extra_fields.h"
+
 namespace vinegar::files {
 namespace {
 
@@ -24,7 +26,7 @@ units::Json pointsJson(const std::vector<amp::CurvePoint>& points) {
 }
 
 amp::MeasuredSound soundOf(const units::JsonReader& reader) {
-  amp::MeasuredSound sound{reader.text("name"), pointsOf(reader, "points")};
+  amp::MeasuredSound sound{reader.text("name"), pointsOf(reader, "points"), unknownFields(reader, {"name", "points"})};
   const auto& points = sound.points;
   const auto elements = reader.list("points");
   for (std::size_t i = 0; i < points.size(); ++i)
@@ -53,6 +55,7 @@ amp::Target targetFields(const units::JsonReader& file) {
     for (const auto& [part, values] : file.at("atHand").members())
       for (const auto& value : values.elements())
         target.atHand[part].push_back(value.asValue(units::Unit::none));
+  target.extra = unknownFields(file, {"format", "from", "to", "level", "target", "parts", "series", "atHand"});
   return target;
 }
 
@@ -62,6 +65,7 @@ units::Json targetJson(const amp::Target& target) {
   if (!target.parts.empty()) json["parts"] = target.parts;
   if (target.series) json["series"] = std::string(units::nameOf(*target.series));
   if (!target.atHand.empty()) json["atHand"] = target.atHand;
+  restoreUnknown(json, target.extra);
   return json;
 }
 
@@ -71,7 +75,8 @@ void readWishes(const units::JsonReader& file, amp::Document& document) {
       document.targets[name] = targetFields(target);
   if (file.has("bands"))
     for (const auto& band : file.list("bands")) {
-      document.bands.push_back({band.text("name"), band.number("low"), band.number("high")});
+      document.bands.push_back(
+          {band.text("name"), band.number("low"), band.number("high"), unknownFields(band, {"name", "low", "high"})});
       if (!(document.bands.back().low > 0 && document.bands.back().high > document.bands.back().low))
         band.fail("goes from a lower to a higher frequency");
     }
@@ -81,9 +86,14 @@ void readWishes(const units::JsonReader& file, amp::Document& document) {
 void writeWishes(const amp::Document& document, units::Json& json) {
   for (const auto& [name, target] : document.targets)
     units::append(json["targets"], name, targetJson(target));
-  for (const auto& band : document.bands)
+  for (const auto& band : document.bands) {
     json["bands"].push_back({{"name", band.name}, {"low", band.low}, {"high", band.high}});
-  if (document.sound) json["sound"] = {{"name", document.sound->name}, {"points", pointsJson(document.sound->points)}};
+    restoreUnknown(json["bands"].back(), band.extra);
+  }
+  if (const auto& sound = document.sound) {
+    json["sound"] = {{"name", sound->name}, {"points", pointsJson(sound->points)}};
+    restoreUnknown(json["sound"], sound->extra);
+  }
 }
 
 } // namespace vinegar::files

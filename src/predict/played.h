@@ -8,6 +8,13 @@ namespace vinegar::predict {
 
 constexpr int samplesPerPeriod = 64; ///< of a wave
 
+/// The design's own sources as a stepper drives them.
+struct Drive {
+  std::vector<int> devices;
+  std::vector<double> volts; ///< of each, for one at the jack; empty where nothing reaches it
+};
+Drive driveOf(const circuit::System& system, const SmallSignal& signal);
+
 /// One period of a steady sine, after the drive has risen smoothly over some periods from rest.
 struct Wave {
   double hertz = 0, inputPeak = 0; ///< volts that the jack would carry if nothing clipped
@@ -26,7 +33,7 @@ public:
 private:
   const SmallSignal& signal_;
   std::size_t nodes_;
-  std::vector<double> sources_; ///< volts of each source for one of the first
+  Drive drive_;
   circuit::Stepper stepper_;
 };
 /// One wave.

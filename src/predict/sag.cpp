@@ -13,18 +13,11 @@ constexpr double worthTelling = 0.98; ///< of the rail's volts at rest
 constexpr int mostRounds = 16;
 constexpr double meansAgree = 2e-3; ///< of all currents
 
-/// The design's own amplifier with some nodes held without impedance.
-tl::expected<Idle, Problem> holding(const Idle& idle, const std::vector<std::pair<circuit::Node, double>>& volts) {
-  auto netlist = averagedNetlist(*idle.circuit, *idle.point.supply);
-  std::vector<circuit::Node> held{0};
-  for (const auto& [node, value] : volts) {
-    if (std::find(held.begin(), held.end(), node) != held.end()) continue;
-    held.push_back(node);
-    netlist.add(fmt::format("held {}", held.size()), {node, 0}, circuit::VoltageSource{value});
-  }
+/// At rest with some nodes held.
+tl::expected<Idle, Problem> restHolding(const Idle& idle, const std::vector<std::pair<circuit::Node, double>>& volts) {
   Idle other;
   other.circuit = idle.circuit;
-  other.point.system = std::make_shared<const circuit::System>(std::move(netlist));
+  other.point.system = std::make_shared<const circuit::System>(holding(idle, volts));
   auto dc = circuit::solveDc(*other.point.system);
   if (!dc) return tl::unexpected(dc.error());
   other.point.dc = std::move(*dc);
@@ -36,29 +29,6 @@ std::vector<std::pair<circuit::Node, double>> railsAt(const Idle& idle, const st
   for (std::size_t r = 0; r < volts.size(); ++r)
     held.emplace_back(idle.circuit->rails[r].node, volts[r]);
   return held;
-}
-
-/// The output tubes' cathodes and screens that a large capacitor holds from one wave to the next. Not those of small
-/// tubes: little is drawn there, and feedback comes in at some.
-std::vector<circuit::Node> slowNodes(const Idle& idle) {
-  constexpr double large = 0.47e-6; ///< farads
-  std::vector<circuit::Node> slow;
-  for (const auto& part : idle.circuit->parts) {
-    if (!amp::isTube(part.resolved.part->kind) || part.devices.empty()) continue;
-    if (!outputTransformerOf(*idle.circuit, part)) continue;
-    for (std::size_t p = 1; p < part.nodes.size(); ++p) {
-      if (p + 2 == part.nodes.size()) continue; // the grid
-      const auto node = part.nodes[p];
-      const auto& devices = idle.circuit->netlist.devices();
-      if (std::any_of(devices.begin(), devices.end(), [&](const circuit::Device& device) {
-            const auto* capacitor = std::get_if<circuit::Capacitor>(&device.law);
-            return capacitor && capacitor->farads >= large &&
-                   std::find(device.nodes.begin(), device.nodes.end(), node) != device.nodes.end();
-          }))
-        slow.push_back(node);
-    }
-  }
-  return slow;
 }
 
 /// Mean currents of every tube's plate and screen in a wave.
@@ -138,8 +108,8 @@ std::vector<double> railsAtRest(const Idle& idle) {
 /// Goes round until the tubes' mean currents and the wave that they make agree; `inputOn` tells the input that the
 /// rails in hand ask for.
 template <class InputOn>
-tl::expected<Held, Problem> settle(const Idle& idle, const amp::Library& library, double hertz, const GoOn& goOn,
-                                   const InputOn& inputOn) {
+tl::expected<HeldState, Problem> settle(const Idle& idle, const amp::Library& library, double hertz, const GoOn& goOn,
+                                        const InputOn& inputOn) {
   auto volts = railsAtRest(idle);
   std::vector<MeanAmps> means;
   // Volts and currents chase each other with the sign changing; parts of the moves, by A. C. Aitken's rule for vectors
@@ -149,11 +119,11 @@ tl::expected<Held, Problem> settle(const Idle& idle, const amp::Library& library
   for (int round = 0; round < mostRounds; ++round) {
     if (goOn && !goOn(static_cast<double>(round) / mostRounds)) return tl::unexpected(Problem::stopped());
     const auto rails = railsAt(idle, volts);
-    auto on = holding(idle, rails);
+    auto on = restHolding(idle, rails);
     if (!on) return tl::unexpected(on.error());
     const auto input = inputOn(*on);
     if (!input) return tl::unexpected(input.error());
-    if (*input <= 0) return Held{std::move(*on), volts};
+    if (*input <= 0) return HeldState{std::move(*on), volts};
     // What the tubes draw on average moves their cathodes too: where to, the equations tell with the tubes taken as
     // that much current.
     if (!means.empty()) {
@@ -162,9 +132,9 @@ tl::expected<Held, Problem> settle(const Idle& idle, const amp::Library& library
       const auto drawn = circuit::solveDc(circuit::System(netlist));
       if (!drawn) return tl::unexpected(drawn.error());
       auto held = rails;
-      for (const auto node : slowNodes(idle))
-        held.emplace_back(node, circuit::System::volts(drawn->x, node));
-      on = holding(idle, held);
+      for (const auto& slow : slowNodes(idle))
+        held.emplace_back(slow.node, circuit::System::volts(drawn->x, slow.node));
+      on = restHolding(idle, held);
       if (!on) return tl::unexpected(on.error());
     }
     const auto now = meanAmps(SmallSignal(*on, hertz), *input, goOn);
@@ -190,15 +160,49 @@ tl::expected<Held, Problem> settle(const Idle& idle, const amp::Library& library
     const auto next = railsUnder(idle, library, means);
     if (!next) return tl::unexpected(next.error());
     volts = *next;
-    if (miss.lpNorm<1>() < meansAgree * total) return Held{std::move(*on), volts};
+    if (miss.lpNorm<1>() < meansAgree * total) return HeldState{std::move(*on), volts};
   }
   return tl::unexpected(Problem{"the supply", "rails and wave did not come to agree under a held sine"});
 }
 
 } // namespace
 
-tl::expected<Held, Problem> holdSine(const Idle& idle, const amp::Library& library, double hertz, double inputPeak,
-                                     const GoOn& goOn) {
+std::vector<std::pair<circuit::Node, double>> railsOf(const Idle& idle) { return railsAt(idle, railsAtRest(idle)); }
+
+circuit::Netlist holding(const Idle& idle, const std::vector<std::pair<circuit::Node, double>>& volts) {
+  auto netlist = idle.point.supply ? averagedNetlist(*idle.circuit, *idle.point.supply) : idle.circuit->netlist;
+  std::vector<circuit::Node> held{0};
+  for (const auto& [node, value] : volts) {
+    if (std::find(held.begin(), held.end(), node) != held.end()) continue;
+    held.push_back(node);
+    netlist.add(fmt::format("held {}", held.size()), {node, 0}, circuit::VoltageSource{value});
+  }
+  return netlist;
+}
+
+std::vector<SlowNode> slowNodes(const Idle& idle) {
+  constexpr double large = 0.47e-6; ///< farads
+  std::vector<SlowNode> slow;
+  for (const auto& part : idle.circuit->parts) {
+    if (!amp::isTube(part.resolved.part->kind) || part.devices.empty()) continue;
+    if (!outputTransformerOf(*idle.circuit, part)) continue;
+    for (std::size_t p = 1; p < part.nodes.size(); ++p) {
+      if (p + 2 == part.nodes.size()) continue; // the grid
+      const auto node = part.nodes[p];
+      const auto& devices = idle.circuit->netlist.devices();
+      if (std::any_of(devices.begin(), devices.end(), [&](const circuit::Device& device) {
+            const auto* capacitor = std::get_if<circuit::Capacitor>(&device.law);
+            return capacitor && capacitor->farads >= large &&
+                   std::find(device.nodes.begin(), device.nodes.end(), node) != device.nodes.end();
+          }))
+        slow.push_back({node, p + 1 == part.nodes.size()});
+    }
+  }
+  return slow;
+}
+
+tl::expected<HeldState, Problem> holdSine(const Idle& idle, const amp::Library& library, double hertz, double inputPeak,
+                                          const GoOn& goOn) {
   return settle(idle, library, hertz, goOn, [&](const Idle&) -> tl::expected<double, Problem> { return inputPeak; });
 }
 

@@ -82,8 +82,7 @@ tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const amp::Circuit& circui
   circuit::Reduced reduced(circuit::System(part.netlist), {{part.mains}}, h);
   RailLoad rails(load, reduced, part);
   const auto cathodes = cathodesOf(circuit, library, part, reduced.system());
-  const double peak = std::numbers::sqrt2 * circuit.supply.volts, omega = 2 * std::numbers::pi * circuit.supply.hertz;
-  const auto wave = [=](double t) { return peak * std::sin(omega * t); };
+  const auto wave = mainsWave(circuit.supply);
   using From = SwitchOnQuestion::From;
   const auto emission = [&](double warm, double t) {
     return question.from == From::cold ? emissionAfter(warm, t) : 1.0;

@@ -10,11 +10,6 @@ namespace {
 constexpr double railVolts = 1e-4;
 constexpr int mostRounds = 60;
 
-std::function<double(double)> mainsWave(const amp::SupplyWiring& supply) {
-  const double peak = std::numbers::sqrt2 * supply.volts, omega = 2 * std::numbers::pi * supply.hertz;
-  return [peak, omega](double t) { return peak * std::sin(omega * t); };
-}
-
 /// Whether what a period carries through one supply serves for another of its topology: alike in every value but their
 /// load's, and resistors, heaters among them, about the same.
 bool carryAlike(const SupplyNetlist& a, const SupplyNetlist& b) {
@@ -59,6 +54,11 @@ void findSlopes(SupplyIdle& idle, const AmpLoad& load, const circuit::Reduced& r
 }
 
 } // namespace
+
+std::function<double(double)> mainsWave(const amp::SupplyWiring& supply) {
+  const double peak = std::numbers::sqrt2 * supply.volts, omega = 2 * std::numbers::pi * supply.hertz;
+  return [peak, omega](double t) { return peak * std::sin(omega * t); };
+}
 
 SupplyNetlist cutSupply(const amp::Circuit& circuit, const AmpLoad& load, const SupplyQuestion& question) {
   SupplyNetlist cut;

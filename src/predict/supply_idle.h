@@ -46,6 +46,9 @@ struct SupplyIdle {
   [[nodiscard]] Eigen::VectorXd amps(int device, int winding) const;
 };
 
+/// The mains' volts over time, rising through nothing at 0.
+std::function<double(double seconds)> mainsWave(const amp::SupplyWiring& supply);
+
 constexpr int stepsPerPeriod = 256;
 
 /// Newton's method between the supply's periodic state and the amplifier's DC equations, until the rails agree within

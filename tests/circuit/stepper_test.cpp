@@ -168,5 +168,27 @@ TEST(Stepper, TakesFewEvaluations) {
   }
 }
 
+/// What is no number is no state: the step is refused and the circuit stands where it stood.
+TEST(Stepper, RefusesWhatIsNoNumber) {
+  Played played("slipway-18");
+  for (const auto width : tubes::widthsHere()) {
+    played.setup.width = width;
+    Stepper stepper(played.system(), played.rest(), played.setup), other = stepper;
+    std::vector<double> inputs(played.setup.inputs.size(), 0.01);
+    for (int k = 0; k < 20; ++k) {
+      ASSERT_TRUE(stepper.step(inputs.data()));
+      ASSERT_TRUE(other.step(inputs.data()));
+    }
+    for (const double no : {std::nan(""), HUGE_VAL}) {
+      const std::vector<double> bad(inputs.size(), no);
+      EXPECT_FALSE(stepper.step(bad.data()));
+      EXPECT_EQ(stepper.output(0), other.output(0));
+    }
+    ASSERT_TRUE(stepper.step(inputs.data()));
+    ASSERT_TRUE(other.step(inputs.data()));
+    EXPECT_NEAR(stepper.output(0), other.output(0), 1e-4);
+  }
+}
+
 } // namespace
 } // namespace vinegar::circuit

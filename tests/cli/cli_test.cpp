@@ -338,6 +338,17 @@ TEST(Cli, VoiceQuestionsInEveryFormatWithKnobs) {
         << command;
     EXPECT_EQ(cli(command).code, 0) << command;
   }
+  // A target that the design keeps is named; what it does not keep is told with what it keeps.
+  const auto kept = (folder.path / "kept.vinegar").string();
+  auto design = units::Json::parse(*units::readFile(testing_support::samplePath("slipway-18")));
+  design["targets"]["less mud"] = units::Json::parse(*units::readFile(target));
+  std::ofstream(kept) << design;
+  const auto byName = cli("fit " + kept + " --target 'less mud' --format json");
+  ASSERT_EQ(byName.code, 0) << byName.error;
+  EXPECT_EQ(byName.out, cli("fit " + slipway() + " --target " + target + " --format json").out);
+  const auto unnamed = cli("fit " + kept + " --target 'more mud'");
+  EXPECT_EQ(unnamed.code, 2);
+  EXPECT_NE(unnamed.error.find("\"less mud\""), std::string::npos) << unnamed.error;
   // Knobs as the window has them: more treble is more at 5 kHz.
   const auto at5k = [](const std::string& knob) {
     const auto ran = cli("response " + slipway() + " --fmin 5000 --fmax 5001 --points 2 --format json " + knob);
@@ -350,6 +361,38 @@ TEST(Cli, VoiceQuestionsInEveryFormatWithKnobs) {
         "rank --band high", "sweep --control Nonesuch", "fit --target /nowhere", "readouts --to nowhere"}) {
     const std::string text = wrong;
     const auto ran = cli(text.substr(0, text.find(' ')) + " " + slipway() + text.substr(text.find(' ')));
+    EXPECT_NE(ran.code, 0) << wrong;
+    EXPECT_FALSE(ran.error.empty()) << wrong;
+  }
+}
+
+TEST(Cli, APhraseIsPlayedAndItsReadingsToldInEveryFormat) {
+  const auto json = cli("feel " + slipway() + " --phrase drone --level 300mV --format json");
+  ASSERT_EQ(json.code, 0) << json.error;
+  const auto told = units::Json::parse(json.out);
+  EXPECT_EQ(told["rails"].size(), 4U);
+  EXPECT_EQ(told["fed_rail"], "A");
+  const auto share = [](const units::Json& of) { return of["rails"][0]["droop_share"].get<double>(); };
+  EXPECT_GT(share(told), 0.03);
+  // Silicon is stiffer, as the comparison has it too.
+  const auto silicon = cli("feel " + slipway() + " --phrase drone --level 300mV --rectifier 1N4007 --format json");
+  ASSERT_EQ(silicon.code, 0) << silicon.error;
+  EXPECT_LT(share(units::Json::parse(silicon.out)), share(told));
+  const auto rows = cli("feel " + slipway() + " --phrase drone --level 300mV --compare rectifiers --format json");
+  ASSERT_EQ(rows.code, 0) << rows.error;
+  int found = 0;
+  for (const auto& row : units::Json::parse(rows.out)["rows"])
+    if (row["with"] == "1N4007") {
+      EXPECT_NEAR(row["droop_share"].get<double>(), share(units::Json::parse(silicon.out)), 2e-3);
+      ++found;
+    }
+  EXPECT_EQ(found, 1);
+  const auto csv = cli("feel " + slipway() + " --format csv");
+  EXPECT_EQ(std::count(csv.out.begin(), csv.out.end(), '\n'), 5);
+  EXPECT_NE(cli("feel " + slipway()).out.find("attack loss"), std::string::npos);
+  for (const char* wrong : {"--phrase none", "--instrument none", "--level -1", "--rectifier 6L6GC", "--compare all",
+                            "--recording /nowhere.wav", "--knob None=1"}) {
+    const auto ran = cli("feel " + slipway() + " " + wrong);
     EXPECT_NE(ran.code, 0) << wrong;
     EXPECT_FALSE(ran.error.empty()) << wrong;
   }

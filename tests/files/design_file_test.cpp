@@ -485,6 +485,21 @@ TEST(DesignFile, TargetsBandsAndTheSpeakersSoundAreKept) {
   ASSERT_TRUE(again) << again.error().line();
   EXPECT_EQ(again->document, document);
   EXPECT_TRUE(testing_support::Schema(testing_support::folder("docs") + "/design.schema.json").accepts(text));
+  // What a later version put beside them stays.
+  auto later = text;
+  for (const auto& [at, more] : {std::pair{"\"E12\"", R"(, "weight": [1, 2])"},
+                                 {"\"low\": 80.0", R"(, "colour": "amber")"},
+                                 {"\"name\": \"the old twelve\"", R"(, "metres": 0.5)"}}) {
+    const auto place = later.find(at);
+    ASSERT_NE(place, std::string::npos) << at;
+    later.insert(place + std::string(at).size(), more);
+  }
+  const auto read = readDesignText(later, "read", testing_support::library());
+  ASSERT_TRUE(read) << read.error().line();
+  const auto written = units::Json::parse(writeDesignText(read->document, testing_support::library()));
+  EXPECT_EQ(written["targets"]["less mud"]["weight"], units::Json::parse("[1, 2]"));
+  EXPECT_EQ(written["bands"][0]["colour"], "amber");
+  EXPECT_EQ(written["sound"]["metres"], 0.5);
   const std::tuple<const char*, const char*, const char*> spoiled[] = {
       {"\"E12\"", "\"E13\"", "targets/less mud/series"},
       {"\"low\": 80", "\"low\": 380", "bands/0"},

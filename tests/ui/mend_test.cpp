@@ -560,6 +560,16 @@ TEST_F(Mend, EveryVitalLeadsSomewhere) {
   settle();
   EXPECT_TRUE(child<QPushButton>("page Levels")->isChecked());
   EXPECT_TRUE(child<QLabel>("clipsFirst")->text().contains(QStringLiteral("V3")));
+  auto* sag = child<QWidget>("vitals")->findChildren<QPushButton*>().at(6);
+  const auto told = sag->findChild<FigureTable*>()->text();
+  EXPECT_TRUE(told.endsWith(QLatin1Char('%'))) << told.toStdString();
+  sag->click();
+  settle();
+  EXPECT_TRUE(child<QPushButton>("page Feel")->isChecked());
+  // The page's own droop of the whole chord, finely played, comes to the same percent or the next.
+  const auto answer = child<QLabel>("burstAnswer")->text();
+  const auto share = answer.left(answer.indexOf(QStringLiteral(" %"))).section(QLatin1Char(' '), -1).toDouble();
+  EXPECT_NEAR(share, told.section(QLatin1Char(' '), 0, 0).toDouble(), 1);
 }
 
 TEST_F(Mend, TheLogFollowsTheKnobsItSaysItStandsAt) {

@@ -43,7 +43,7 @@ protected:
             findings_,
             [this](const QString& message, bool) { said_ << message; },
             [this](const char* action) { acted_ << QLatin1String(action); },
-            QString::fromStdString(testing_support::folder("data"))};
+            dataFolder_};
   }
   void openSample(const char* name) {
     ASSERT_FALSE(session_.open(QString::fromStdString(testing_support::samplePath(name).string()), true));
@@ -69,6 +69,7 @@ protected:
   Asker asker_{testing_support::library()};
   FindingsDesk findings_{asker_};
   QStringList said_, acted_;
+  QString dataFolder_ = QString::fromStdString(testing_support::folder("data"));
   std::unique_ptr<Page> page_;
 };
 

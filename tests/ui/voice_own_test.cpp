@@ -12,6 +12,7 @@
 #include <QApplication>
 #include <QComboBox>
 #include <QDialog>
+#include <QDoubleSpinBox>
 #include <QFile>
 #include <QLineEdit>
 #include <QMenu>
@@ -224,6 +225,35 @@ TEST_F(VoiceOwn, ASpeakerIsFoundByItsImpedance) {
   EXPECT_EQ(sheet->text(before, 0), QStringLiteral("as it is"));
   ASSERT_TRUE(call("endsView", "openImpedance", file("levels.zma", "100 -3\n200 4\n")));
   EXPECT_FALSE(said_.isEmpty());
+}
+
+TEST_F(VoiceOwn, TheCableIsTurnedByItsLength) {
+  open();
+  view("Ends");
+  auto* metres = child<QDoubleSpinBox>("cableMetres");
+  const auto farads = [&] {
+    const auto& parts = session_.pencilledParts();
+    const auto cable = std::find_if(parts.begin(), parts.end(), [](const auto& part) { return part.name == "Cable"; });
+    return cable->value();
+  };
+  EXPECT_NEAR(metres->value(), 3.9, 1e-9); // 470 pF, 80 of them jack and wires
+  const auto plain = predict::predictResponse(now(), library(), {"pickup", "speaker", {5000}})->decibels[0];
+  const auto undone = session_.undoName();
+  metres->setFocus();
+  for (int i = 0; i < 12; ++i)
+    QTest::keyClick(metres, Qt::Key_Up);
+  settle();
+  EXPECT_NEAR(metres->value(), 9.9, 1e-9);
+  EXPECT_NEAR(farads(), 1070e-12, 1e-15);
+  EXPECT_LT(predict::predictResponse(now(), library(), {"pickup", "speaker", {5000}})->decibels[0], plain - 3);
+  child<QDoubleSpinBox>("cablePicofarads")->setValue(60);
+  settle();
+  EXPECT_NEAR(farads(), 674e-12, 1e-15);
+  session_.undo(); // all of it is one step
+  settle();
+  EXPECT_EQ(session_.undoName(), undone);
+  EXPECT_NEAR(farads(), 470e-12, 1e-15);
+  EXPECT_NEAR(metres->value(), 6.5, 1e-9); // of 60 pF each
 }
 
 TEST_F(VoiceOwn, ASwitchIsDesignedByTypingItsValues) {

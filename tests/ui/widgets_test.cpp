@@ -418,7 +418,7 @@ TEST_F(Window, F1ShowsEveryKeyAndNoTwoActionsShareOne) {
     EXPECT_TRUE(told.contains(key)) << key.toStdString() << " in " << told.join(QLatin1Char('|')).toStdString();
   sheet->close();
   QTest::keyClick(window_.get(), Qt::Key_PageDown, Qt::AltModifier);
-  EXPECT_TRUE(child<QPushButton>("page Log")->isChecked());
+  EXPECT_TRUE(child<QPushButton>("page Feel")->isChecked());
   QTest::keyClick(window_.get(), Qt::Key_1, Qt::AltModifier);
   EXPECT_TRUE(child<QPushButton>("page Arrange")->isChecked());
 }

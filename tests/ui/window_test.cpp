@@ -102,7 +102,7 @@ TEST_F(Window, VitalsAndReadingsShowTheCircuitsNumbers) {
   ASSERT_NE(level, nullptr);
   EXPECT_NEAR(number(level->rows()[0][0].text), gain(ink, 1000), 0.06);
   EXPECT_NEAR(number(level->rows()[0][1].text), gain(pencil, 1000), 0.06);
-  auto* lean = vital(QStringLiteral("5 kHz against"));
+  auto* lean = vital(QStringLiteral("5 kHz to"));
   EXPECT_NEAR(number(lean->rows()[0][0].text), gain(ink, 5000) - gain(ink, 1000), 0.06);
   // The reservoir feeds everything: what leaves it is what the cathodes and screens pass, grids draw nothing at idle.
   double amps = 0;

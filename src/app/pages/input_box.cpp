@@ -21,7 +21,7 @@ constexpr double mostVolts = 100; ///< rms; more is no signal
 
 QString InputBox::level(double peak) { return readingOf(peak / std::numbers::sqrt2, Unit::volt); }
 
-InputBox::InputBox(Selection& selection, bool withRange) : selection_(selection) {
+InputBox::InputBox(Selection& selection, Asks asks) : selection_(selection) {
   auto* row = new QHBoxLayout(this);
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(4);
@@ -47,10 +47,11 @@ InputBox::InputBox(Selection& selection, bool withRange) : selection_(selection)
   hertz_->addItem(tr("1 kHz"), 1000.0);
   hertz_->addItem(tr("400 Hz"), 400.0);
   hertz_->addItem(tr("82.4 Hz, E2"), 82.4);
-  if (withRange) hertz_->addItem(tr("worst, E2\u2013E6"), 0.0);
+  if (asks == Asks::levelAndRange) hertz_->addItem(tr("worst, E2\u2013E6"), 0.0);
   hertz_->setMinimumWidth(76);
   hertz_->setMaximumWidth(108);
   row->addWidget(hertz_);
+  hertz_->setVisible(asks != Asks::level);
   show();
   connect(level_, &QComboBox::activated, this, &InputBox::takeLevel);
   connect(level_->lineEdit(), &QLineEdit::returnPressed, this, &InputBox::takeLevel);

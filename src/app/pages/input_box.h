@@ -12,8 +12,12 @@ namespace vinegar::app {
 class InputBox : public QWidget {
   Q_OBJECT
 public:
-  /// `withRange`: the worst over the instrument's range may be chosen.
-  InputBox(Selection& selection, bool withRange);
+  enum class Asks {
+    level,
+    levelAndTone,
+    levelAndRange, ///< the worst over the instrument's range may be chosen
+  };
+  InputBox(Selection& selection, Asks asks);
 
   /// "100 mV" rms, as it is told everywhere.
   static QString level(double peak);

@@ -37,6 +37,7 @@ struct PageFacts {
     findings = 2,  ///< findings that concern no one part
     supplyEnd = 4, ///< the run shows its supply's end beside it
     clipping = 16, ///< what clips first
+    sagging = 32,  ///< what the supply gives way by
     arranging = 8, ///< the run is in its arranging form beside it
   };
   const char *id, *title, *question;

@@ -2,7 +2,7 @@
 
 // One name per page, in the order of work; the page's own file defines it.
 #define VINEGAR_PAGES(page)                                                                                            \
-  page(arrangePage) page(supplyPage) page(stagesPage) page(levelsPage) page(voicePage) page(logPage)
+  page(arrangePage) page(supplyPage) page(stagesPage) page(levelsPage) page(voicePage) page(feelPage) page(logPage)
 
 namespace vinegar::app {
 

@@ -39,7 +39,7 @@ QToolButton::menu-indicator { image: none; }
 #rail QPushButton:focus { border: 2px solid @signal; border-left: 4px solid @signal; padding: 7px 12px 7px 14px; }
 #marks { border: 1px dashed @pencil; border-radius: 10px; padding: 3px 12px; color: @pencil; font-weight: 600; }
 #marks[none="true"] { border: 1px dashed @hairline; color: @quiet; font-weight: 400; }
-QLineEdit, QComboBox, QPlainTextEdit, QSpinBox { background: @ground; border: 1px solid @hairline; border-radius: 4px; padding: 3px 6px; selection-background-color: @signal; selection-color: @ground; }
+QLineEdit, QComboBox, QPlainTextEdit, QAbstractSpinBox { background: @ground; border: 1px solid @hairline; border-radius: 4px; padding: 3px 6px; selection-background-color: @signal; selection-color: @ground; }
 QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus { border: 2px solid @signal; padding: 2px 5px; }
 QLineEdit[bad="true"] { border: 2px solid @danger; padding: 2px 5px; }
 #find { border-radius: 10px; padding: 3px 12px; }

@@ -72,7 +72,7 @@ void MainWindow::build(const QString& dataFolder) {
   auto* middle = new QHBoxLayout;
   middle->setSpacing(0);
   // The window's own questions come before those of pages.
-  vitals_ = new Vitals(asker_, findings_);
+  vitals_ = new Vitals(asker_, findings_, dataFolder);
   drawer_ = new Drawer(session_, asker_, selection_, findings_);
   pages_ = new PageStack({session_, asker_, selection_, findings_,
                           [this](const QString& message, bool danger) { notify(message, danger); },

@@ -1,5 +1,6 @@
 #include "window/vitals.h"
 
+#include "files/phrases.h"
 #include "theme/text.h"
 #include "theme/theme.h"
 #include "widgets/figure_table.h"
@@ -14,33 +15,52 @@ namespace vinegar::app {
 namespace {
 
 constexpr double valuePoints = 10.5;
-constexpr int clips = 3, found = 7; ///< places of what is asked apart
+constexpr int clips = 3, supplied = 4, drawn = 5, sags = 6, hot = 7, found = 8; ///< places of the vitals
+
+/// The first half second of a hard chord, clean at the jack: what a supply gives way by shows in it.
+std::shared_ptr<const predict::Sound> hardChord(const QString& dataFolder) {
+  const auto all = files::readPhrases(dataFolder.toStdString());
+  if (!all) return nullptr; // the Feel page says why
+  auto phrase = all->phrases.front();
+  phrase.seconds = 0.5;
+  for (auto& note : phrase.notes)
+    note.sounds = std::min(note.sounds, phrase.seconds - note.at);
+  return std::make_shared<const predict::Sound>(phrase, all->instruments.front());
+}
+constexpr double strumPeak = 0.1 * std::numbers::sqrt2, coarseRate = 6000;
 
 } // namespace
 
-Vitals::Vitals(Asker& asker, const FindingsDesk& findings, QWidget* parent)
+Vitals::Vitals(Asker& asker, const FindingsDesk& findings, const QString& dataFolder, QWidget* parent)
     : QWidget(parent), asker_(asker), findings_(findings),
       asking_(asker, predict::predictVitals, Weight::quick, Of::inkAndNow),
-      clipping_(asker, predict::predictClipping, Weight::heavy, Of::inkAndNow) {
+      clipping_(asker, predict::predictClipping, Weight::heavy, Of::inkAndNow),
+      sag_(asker, predict::predictFeel, Weight::heavy, Of::inkAndNow) {
   setObjectName(QStringLiteral("vitals"));
   setAttribute(Qt::WA_StyledBackground);
   auto* layout = new QHBoxLayout(this);
   layout->setContentsMargins(8, 0, 8, 0);
   layout->setSpacing(0);
   add(tr("Gain at 1 kHz"), tr("Jack to speaker, at the knobs as they stand. Shows the Voice page."));
-  add(tr("E2 against 1 kHz"), tr("Level at the low E, 82.4 Hz, against 1 kHz"));
-  add(tr("5 kHz against 1 kHz"), tr("Level at 5 kHz against 1 kHz"));
+  add(tr("E2 to 1 kHz"), tr("Level at the low E, 82.4 Hz, against 1 kHz"));
+  add(tr("5 kHz to 1 kHz"), tr("Level at 5 kHz against 1 kHz"));
   add(tr("First clipping"), tr("Input, rms at 1 kHz, at which anything clips, and what. Shows the Levels page."));
   add(tr("B+ idle"), tr("DC volts at the reservoir, no signal. Selects the reservoir."));
   add(tr("Idle draw"), tr("DC current out of the reservoir, no signal. Selects the reservoir."));
+  add(tr("Sag"), tr("What B+ gives way by under a hard chord of 100 mV, to a percent. Shows the Feel page."));
   add(tr("Hottest plate"), tr("The tube nearest its plate rating, idle. Selects it."));
   add(tr("Findings"), tr("What is over a rating or unsafe in what stands now. Selects the first."));
+  // Two currents take more room than two shares.
+  const std::array<int, 9> widths{9, 9, 9, 11, 11, 13, 7, 10, 10};
+  for (std::size_t i = 0; i < widths.size(); ++i)
+    layout->setStretch(static_cast<int>(i), widths[i]);
   for (const int level : {0, 1, 2})
     connect(cell(level).button, &QPushButton::clicked, this, [this] { Q_EMIT topicWanted(PageFacts::gain); });
   connect(cell(clips).button, &QPushButton::clicked, this, [this] { Q_EMIT topicWanted(PageFacts::clipping); });
-  for (const int supply : {4, 5})
+  connect(cell(sags).button, &QPushButton::clicked, this, [this] { Q_EMIT topicWanted(PageFacts::sagging); });
+  for (const int supply : {supplied, drawn})
     connect(cell(supply).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(reservoir_); });
-  connect(cell(6).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(hottest_); });
+  connect(cell(hot).button, &QPushButton::clicked, this, [this] { Q_EMIT partWanted(hottest_); });
   connect(cell(found).button, &QPushButton::clicked, this, [this] {
     // What concerns no one part is told in full where the findings are.
     if (finding_.isEmpty() && !findings_.findings().empty())
@@ -58,9 +78,17 @@ Vitals::Vitals(Asker& asker, const FindingsDesk& findings, QWidget* parent)
     showClipping(answers);
     clipping_.sleep();
   };
+  sag_.sleep();
+  if (auto chord = hardChord(dataFolder)) sag_.ask({std::move(chord), strumPeak, coarseRate});
+  sag_.answered = [this](const auto& answers) {
+    showSag(answers);
+    sag_.sleep();
+  };
   connect(&findings, &FindingsDesk::changed, this, [this] {
-    clipping_.wake();
-    if (!clipping_.busy()) clipping_.sleep();
+    for (AskingBase* waiting : {static_cast<AskingBase*>(&clipping_), static_cast<AskingBase*>(&sag_)}) {
+      waiting->wake();
+      if (!waiting->busy()) waiting->sleep();
+    }
   });
 }
 
@@ -105,7 +133,7 @@ void Vitals::clear() {
 }
 
 void Vitals::draw(const Answers<predict::Vitals>& answers) {
-  constexpr int numbers = 7;
+  constexpr int numbers = 8;
   const auto texts = [&](const predict::Vitals* vitals) {
     std::array<QString, numbers> t;
     t.fill(noReading());
@@ -118,16 +146,16 @@ void Vitals::draw(const Answers<predict::Vitals>& answers) {
       t[1] = lean(vitals->gain->atE2);
       t[2] = lean(vitals->gain->at5kHz);
     }
-    t[4] = meterReading(vitals->reservoirVolts, units::Unit::volt);
-    t[5] = meterReading(vitals->reservoirAmps, units::Unit::ampere);
+    t[supplied] = meterReading(vitals->reservoirVolts, units::Unit::volt);
+    t[drawn] = meterReading(vitals->reservoirAmps, units::Unit::ampere);
     if (!vitals->hottestTube.empty())
-      t[6] = QString::fromStdString(vitals->hottestTube) + QLatin1Char(' ') +
-             percent(vitals->hottestWatts / vitals->hottestLimit);
+      t[hot] = QString::fromStdString(vitals->hottestTube) + QLatin1Char(' ') +
+               percent(vitals->hottestWatts / vitals->hottestLimit);
     return t;
   };
   const auto ink = texts(answers.inkValue()), now = texts(answers.nowValue());
   for (int i = 0; i < numbers; ++i)
-    if (i != clips) set(i, ink[static_cast<std::size_t>(i)], now[static_cast<std::size_t>(i)]);
+    if (i != clips && i != sags) set(i, ink[static_cast<std::size_t>(i)], now[static_cast<std::size_t>(i)]);
   const auto* stands = answers.nowValue();
   reservoir_ = stands ? QString::fromStdString(stands->reservoirPart) : QString();
   hottest_ = stands ? QString::fromStdString(stands->hottestTube) : QString();
@@ -153,6 +181,14 @@ void Vitals::showClipping(const Answers<predict::Clipping>& answers) {
       first ? cell(clips).tip + QLatin1Char('\n') +
                   QString::fromStdString(first->tubes.front() + ": " + std::string(predict::words(first->kind)))
             : cell(clips).tip));
+}
+
+void Vitals::showSag(const Answers<predict::Feel>& answers) {
+  const auto text = [](const predict::Feel* feel) {
+    if (!feel || feel->fed < 0) return noReading();
+    return percent(feel->rails[static_cast<std::size_t>(feel->fed)].share());
+  };
+  set(sags, text(answers.inkValue()), text(answers.nowValue()));
 }
 
 void Vitals::showFindings() {

@@ -3,6 +3,7 @@
 #include "ask/findings_desk.h"
 #include "pages/page.h"
 #include "predict/driven.h"
+#include "predict/feel.h"
 #include "predict/vitals.h"
 
 #include <QWidget>
@@ -17,7 +18,7 @@ class FigureTable;
 class Vitals : public QWidget {
   Q_OBJECT
 public:
-  Vitals(Asker& asker, const FindingsDesk& findings, QWidget* parent = nullptr);
+  Vitals(Asker& asker, const FindingsDesk& findings, const QString& dataFolder, QWidget* parent = nullptr);
   /// Nothing is known yet.
   void clear();
 
@@ -34,6 +35,7 @@ private:
   Cell& cell(int index) { return cells_[static_cast<std::size_t>(index)]; }
   void draw(const Answers<predict::Vitals>& answers);
   void showClipping(const Answers<predict::Clipping>& answers);
+  void showSag(const Answers<predict::Feel>& answers);
   void showFindings();
   void add(const QString& name, const QString& tip);
   void set(int index, const QString& ink, const QString& pencil);
@@ -42,6 +44,7 @@ private:
   const FindingsDesk& findings_;
   Asking<predict::VitalsQuestion, predict::Vitals> asking_;
   Asking<predict::ClippingQuestion, predict::Clipping> clipping_;
+  Asking<predict::BurstQuestion, predict::Feel> sag_;
   std::vector<Cell> cells_;
   QString hottest_, finding_, reservoir_;
 };

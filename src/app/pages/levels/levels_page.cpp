@@ -12,7 +12,7 @@ const PageFacts levelsPage{"Levels", QT_TRANSLATE_NOOP("Page", "Levels"),
                            PageFacts::clipping};
 
 LevelsPage::LevelsPage(const PageContext& context, const PageFacts& facts) : ViewsPage(context, facts) {
-  frame().addHeadTool(new InputBox(context.selection, true));
+  frame().addHeadTool(new InputBox(context.selection, InputBox::Asks::levelAndRange));
   addView("Levels", tr("Levels"), new ChainView(*this));
   addView("Order", tr("Order"), new OrderView(*this));
   addView("Gain", tr("Gain"), new GainView(*this));

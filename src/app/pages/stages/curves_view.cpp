@@ -49,7 +49,7 @@ CurvesView::CurvesView(Page& page, TubeChoice& choice)
   auto* middle = new QHBoxLayout;
   middle->setSpacing(10);
   plot_ = new CurvePlot;
-  plot_->addTool(new InputBox(page.context().selection, false));
+  plot_->addTool(new InputBox(page.context().selection, InputBox::Asks::levelAndTone));
   composite_ = new QPushButton(tr("Both together"));
   composite_->setCheckable(true);
   composite_->setObjectName(QStringLiteral("composite"));

@@ -4,23 +4,61 @@
 #include "theme/text.h"
 #include "widgets/readings.h"
 
+#include <QDoubleSpinBox>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
+#include <QLabel>
 #include <QPushButton>
 #include <QVBoxLayout>
 
 namespace vinegar::app {
+namespace {
+
+constexpr double pico = 1e-12;
+constexpr double jackAndWires = 80 * pico; ///< what the classes of cables have besides their length
+
+QDoubleSpinBox* cableBox(const char* name, double most, double step, const QString& suffix) {
+  auto* box = new QDoubleSpinBox;
+  box->setObjectName(QString::fromLatin1(name));
+  box->setRange(0, most);
+  box->setSingleStep(step);
+  box->setDecimals(step < 1 ? 1 : 0);
+  box->setSuffix(suffix);
+  box->setFixedWidth(box->fontMetrics().horizontalAdvance(QStringLiteral("000 ") + suffix) + 18);
+  box->setButtonSymbols(
+      QAbstractSpinBox::NoButtons); // arrow keys and the wheel turn it; its buttons take the table's room
+  box->setFocusPolicy(Qt::StrongFocus);
+  return box;
+}
+
+} // namespace
 
 EndsView::EndsView(Page& page, SpanChoice& span)
     : AnswerView(page, span, {"endsAnswer", "ends", tr("Sources and speakers by class")}),
       variants_(page.context().asker, predict::predictVariants, Weight::heavy, Of::now),
       likenesses_(files::readLikenesses(page.context().dataFolder.toStdString())) {
   setObjectName(QStringLiteral("endsView"));
-  setShares(4, 5);
-  auto* impedance = new QPushButton(tr("Measured impedance..."));
+  setShares(1, 2);
+  cable_ = new QWidget;
+  auto* row = new QHBoxLayout(cable_);
+  row->setContentsMargins(0, 0, 0, 0);
+  auto* label = new Label(tr("Cable"));
+  row->addWidget(label);
+  row->addWidget(metres_ = cableBox("cableMetres", 60, 0.5, tr(" m")));
+  row->addWidget(picofarads_ = cableBox("cablePicofarads", 400, 5, tr(" pF/m")));
+  picofarads_->setValue(100);
+  metres_->setAccessibleName(tr("length of the cable"));
+  picofarads_->setAccessibleName(tr("capacitance of a metre of cable"));
+  label->setBuddy(metres_);
+  cable_->setToolTip(plainTip(tr("The cable's length, in pencil: its capacitance, with 80 pF for jack and wires. "
+                                 "Ordinary cables have 60 to 150 pF a metre")));
+  curves().addTool(cable_);
+  for (auto* box : {metres_, picofarads_})
+    connect(box, &QDoubleSpinBox::valueChanged, this, [this] { layCable(); });
+  auto* impedance = new QPushButton(tr("Impedance..."));
   impedance->setObjectName(QStringLiteral("openImpedance"));
-  impedance->setToolTip(plainTip(tr("A loudspeaker by its impedance over frequency, in ohms")));
+  impedance->setToolTip(plainTip(tr("A loudspeaker by its measured impedance over frequency, in ohms")));
   curves().addTool(impedance);
   connect(impedance, &QPushButton::clicked, this, [this] {
     const auto path = QFileDialog::getOpenFileName(this, tr("A loudspeaker's impedance"), {},
@@ -46,6 +84,7 @@ void EndsView::put() {
   if (!likenesses_) return sayProblem(likenesses_.error());
   const auto* idle = now();
   if (!idle) return;
+  showCable();
   predict::VariantsQuestion question{from(), to(), {}};
   // What the coil gives, since the jack lies behind coil and cable.
   asked_ = span().words();
@@ -79,6 +118,43 @@ void EndsView::put() {
     return state().say(tr("This design has no instrument and no speaker. Put in either on the Arrange page."));
   }
   variants_.ask(std::move(question));
+}
+
+std::vector<const amp::ResolvedPart*> EndsView::cables() const {
+  std::vector<const amp::ResolvedPart*> found;
+  if (const auto source = origin())
+    // As the builder has them by now: an answer on its way may be of a length already turned past.
+    for (const auto& part : page().session().pencilledParts())
+      if (part.section == source->section && part.part->role == "cable" && part.fitted()) found.push_back(&part);
+  return found;
+}
+
+void EndsView::showCable() {
+  const auto parts = cables();
+  cable_->setVisible(!parts.empty());
+  if (parts.empty() || picofarads_->value() <= 0) return;
+  const double length = std::max(0.0, parts.front()->value() - jackAndWires) / pico / picofarads_->value();
+  if (std::abs(length - metres_->value()) < 0.05 + 1e-9) return; // as near as the box tells
+  const QSignalBlocker quiet(metres_);
+  metres_->setValue(length);
+}
+
+void EndsView::layCable() {
+  const auto parts = cables();
+  if (parts.empty()) return;
+  const double farads = jackAndWires + metres_->value() * picofarads_->value() * pico;
+  std::vector<std::string> names;
+  names.reserve(parts.size());
+  for (const auto* part : parts)
+    names.push_back(part->name);
+  auto& session = page().session();
+  session.edit(
+      tr("pencil cable"),
+      [&](amp::Document& document) {
+        for (const auto& name : names)
+          amp::pencil(document, session.library(), name, "value", farads);
+      },
+      QStringLiteral("cable length"));
 }
 
 void EndsView::openImpedance(const QString& path) {

@@ -5,6 +5,8 @@
 #include "predict/loudspeaker.h"
 #include "predict/variants.h"
 
+class QDoubleSpinBox;
+
 namespace vinegar::app {
 
 /// What drives the amplifier and what it drives, by class: instruments, cables, speakers, each with what it does to the
@@ -26,6 +28,10 @@ protected:
 private:
   void draw();
   void fillSheet();
+  /// The cables of what drives the amplifier, in the order of the run.
+  [[nodiscard]] std::vector<const amp::ResolvedPart*> cables() const;
+  void showCable();
+  void layCable();
   [[nodiscard]] QString aboutMeasured() const;
 
   Asking<predict::VariantsQuestion, predict::Variants> variants_;
@@ -37,6 +43,8 @@ private:
     predict::LoudspeakerFit fit;
   };
   std::optional<Measured> measured_;
+  QWidget* cable_;
+  QDoubleSpinBox *metres_, *picofarads_;
   int shown_ = -1;
   QString asked_; ///< from where to where
 };

@@ -1,0 +1,41 @@
+#pragma once
+
+#include "files/phrases.h"
+
+#include <QWidget>
+
+class QComboBox;
+
+namespace vinegar::app {
+
+/// What is played: a phrase on an instrument, or a recording of the builder's.
+class PhraseBox : public QWidget {
+  Q_OBJECT
+public:
+  explicit PhraseBox(const QString& dataFolder);
+
+  /// Null where the shipped phrases cannot be read; then `problem` says why.
+  [[nodiscard]] std::shared_ptr<const predict::Sound> sound() const { return sound_; }
+  [[nodiscard]] const std::optional<Problem>& problem() const { return problem_; }
+  /// A recording in a file; what is wrong with it, else nothing.
+  std::optional<Problem> openRecording(const QString& path);
+  /// "chord guitar": of what is chosen, for the settings.
+  [[nodiscard]] QString choice() const;
+  void choose(const QString& choice);
+  /// What the phrase is for.
+  [[nodiscard]] QString about() const;
+
+Q_SIGNALS:
+  void chosen();
+  void recordingWanted();
+
+private:
+  void make();
+
+  files::Phrases phrases_;
+  std::optional<Problem> problem_;
+  QComboBox *phrase_, *instrument_;
+  std::shared_ptr<const predict::Sound> sound_, recording_;
+};
+
+} // namespace vinegar::app

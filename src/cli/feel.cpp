@@ -1,0 +1,189 @@
+#include "cli/feel.h"
+
+#include "cli/output.h"
+#include "cli/supply.h"
+#include "cli/table.h"
+#include "files/data_folder.h"
+#include "files/phrases.h"
+#include "predict/feel_choices.h"
+#include "units/printable.h"
+
+#include <cmath>
+#include <cstdio>
+#include <fmt/format.h>
+
+namespace vinegar::cli {
+namespace {
+
+using units::Json;
+using units::Unit;
+
+constexpr double fine = 48000, middling = 24000; // samples a second
+
+int complain(const FeelAsked& asked, const Problem& problem, int code = badDesign) {
+  return cli::complain({problem.place.empty() ? asked.file : asked.file + ": " + problem.place, problem.message}, code,
+                       asked.format);
+}
+
+/// A number, or none where it is none.
+Json figure(double value) { return std::isfinite(value) ? Json(value) : Json(); }
+std::optional<double> told(double value) { return std::isfinite(value) ? std::optional(value) : std::nullopt; }
+
+tl::expected<std::shared_ptr<const predict::Sound>, Problem> soundOf(const FeelAsked& asked) {
+  if (!asked.recording.empty()) return files::readRecording(asked.recording);
+  const auto phrases = files::readPhrases(files::dataFolder());
+  if (!phrases) return tl::unexpected(phrases.error());
+  const auto named = [](const auto& all, const std::string& id,
+                        const char* option) -> tl::expected<std::size_t, Problem> {
+    std::string known;
+    for (std::size_t i = 0; i < all.size(); ++i) {
+      if (all[i].id == id) return i;
+      known += (known.empty() ? "" : ", ") + all[i].id;
+    }
+    return tl::unexpected(Problem{option, fmt::format("\"{}\" is not known; there is {}", id, known)});
+  };
+  const auto phrase = named(phrases->phrases, asked.phrase, "--phrase");
+  if (!phrase) return tl::unexpected(phrase.error());
+  const auto instrument = named(phrases->instruments, asked.instrument, "--instrument");
+  if (!instrument) return tl::unexpected(instrument.error());
+  return std::make_shared<const predict::Sound>(phrases->phrases[*phrase], phrases->instruments[*instrument]);
+}
+
+int printRows(const FeelAsked& asked, const predict::FeelRows& rows) {
+  Table table({{"with", "with"},
+               {"volts_before", "B+", Unit::volt},
+               {"droop_volts", "droop", Unit::volt},
+               {"droop_share", "of it"},
+               {"back_seconds", "back"},
+               {"ripple_vpp", "ripple", Unit::volt},
+               {"loudest_watts", "loudest", Unit::watt},
+               {"against", "against it"}});
+  for (const auto& row : rows.rows) {
+    std::string against;
+    for (const auto& one : row.against)
+      against += (against.empty() ? "" : "; ") + one;
+    table.row().put(row.title);
+    if (row.problem)
+      table.put(std::nullopt)
+          .put(std::nullopt)
+          .put(std::nullopt)
+          .put(std::nullopt)
+          .put(std::nullopt)
+          .put(std::nullopt)
+          .put(row.problem->line());
+    else
+      table.put(row.dip.before)
+          .put(row.dip.droop())
+          .put(row.dip.share())
+          .put(told(row.recovers))
+          .put(row.rippleVolts)
+          .put(row.outputWatts)
+          .put(against);
+  }
+  if (asked.format == "json")
+    fmt::print("{}\n", Json{{"rail", rows.rail}, {"rows", table.json()}}.dump(1));
+  else
+    table.print(asked.format);
+  return 0;
+}
+
+} // namespace
+
+int printFeel(const FeelAsked& asked, const amp::Design& ink, const amp::Library& library) {
+  const auto sound = soundOf(asked);
+  if (!sound) return cli::complain(sound.error(), badUse, asked.format);
+  SupplyAsked other;
+  other.file = asked.file;
+  other.rectifier = asked.rectifier;
+  const auto design = asAsked(other, ink, library);
+  if (!design) return complain(asked, design.error(), badUse);
+  const auto idle = predict::predictIdle(*design, library);
+  if (!idle) return complain(asked, idle.error());
+  if (!asked.compare.empty()) {
+    using predict::FeelSubject;
+    const auto subject = asked.compare == "rectifiers"   ? FeelSubject::rectifiers
+                         : asked.compare == "conditions" ? FeelSubject::conditions
+                         : asked.compare == "balance"    ? FeelSubject::balance
+                                                         : FeelSubject::makers;
+    const auto rows = predict::predictFeelRows(*idle, library, {subject, {*sound, asked.inputPeak, middling}});
+    return rows ? printRows(asked, *rows) : complain(asked, rows.error());
+  }
+  const predict::BurstQuestion question{*sound, asked.inputPeak, fine};
+  const auto feel = predict::predictFeel(*idle, library, question);
+  if (!feel) return complain(asked, feel.error());
+  const auto blame = predict::predictBlame(*idle, library, {*sound, asked.inputPeak, middling});
+  if (!blame) return complain(asked, blame.error());
+  Table table({{"rail", "rail"},
+               {"volts_before", "before", Unit::volt},
+               {"volts_lowest", "lowest", Unit::volt},
+               {"lowest_seconds", "at"},
+               {"volts_settled", "settled", Unit::volt},
+               {"droop_share", "droop"},
+               {"down63_seconds", "down 63 %"},
+               {"down90_seconds", "90 %"},
+               {"back63_seconds", "back 63 %"},
+               {"back90_seconds", "90 %"}});
+  for (const auto& dip : feel->rails)
+    table.row()
+        .put(dip.rail)
+        .put(dip.before)
+        .put(dip.lowest)
+        .put(dip.lowestAt)
+        .put(dip.settled)
+        .put(dip.share())
+        .put(told(dip.down63))
+        .put(told(dip.down90))
+        .put(told(dip.back63))
+        .put(told(dip.back90));
+  if (asked.format == "csv") {
+    table.print(asked.format);
+    return 0;
+  }
+  if (asked.format == "json") {
+    Json json{{"played", (*sound)->title()}, {"input_peak_volts", asked.inputPeak}, {"rails", table.json()}};
+    if (feel->fed >= 0) json["fed_rail"] = feel->rails[static_cast<std::size_t>(feel->fed)].rail;
+    json["attack_loss_decibels"] = blame->attackLoss;
+    json["attack_loss_seconds"] = blame->attackLossAt;
+    json["bloom_decibels"] = blame->bloom;
+    json["ripple_vpp"] = {{"rest", feel->rippleAtRest}, {"lowest", feel->rippleVolts}, {"hertz", feel->rippleHertz}};
+    json["loudest"] = {{"volts", feel->outputVolts}, {"watts", feel->outputWatts}};
+    json["bias"] = Json::array();
+    for (const auto& move : feel->bias)
+      json["bias"].push_back({{"tube", move.tube},
+                              {"volts_before", move.before},
+                              {"volts_moved", move.most},
+                              {"by_cathode", move.byCathode},
+                              {"by_grid", move.byGrid}});
+    json["stresses"] = Json::array();
+    for (const auto& stress : feel->stresses)
+      json["stresses"].push_back({{"part", stress.part},
+                                  {"what", stress.what},
+                                  {"most", figure(stress.most)},
+                                  {"idle", figure(stress.idle)},
+                                  {"limit", stress.limit ? Json(*stress.limit) : Json()}});
+    fmt::print("{}\n", json.dump(1));
+    return 0;
+  }
+  if (feel->rails.empty())
+    fmt::print("its rails come from a bench supply, which holds them: nothing sags\n");
+  else
+    table.print(asked.format);
+  fmt::print("\nattack loss {:.1f} dB at {:.0f} ms, bloom {:.1f} dB; loudest {}, {}\n", blame->attackLoss,
+             1000 * blame->attackLossAt, blame->bloom, units::reading(feel->outputVolts, Unit::volt),
+             units::reading(feel->outputWatts, Unit::watt));
+  for (const auto& move : feel->bias)
+    fmt::print("{:<6} bias {} moves by {}, {} of it by its cathode\n", units::printable(move.tube),
+               units::reading(move.before, Unit::volt), units::reading(move.most, Unit::volt),
+               units::reading(move.byCathode, Unit::volt));
+  for (const auto& stress : feel->stresses) {
+    const auto unit = stress.inWatts ? Unit::watt : Unit::ampere;
+    const auto value = [&](double one) {
+      return stress.what == "HT winding" ? fmt::format("{:.0f} %", 100 * one) : units::reading(one, unit);
+    };
+    fmt::print("{:<6} {} {}{}{}\n", units::printable(stress.part), stress.what, value(stress.most),
+               stress.limit ? " of " + value(*stress.limit) : "", stress.share() > 1.02 ? "  OVER" : "");
+  }
+  return 0;
+}
+
+} // namespace vinegar::cli

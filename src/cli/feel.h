@@ -1,0 +1,16 @@
+// The question of the Feel page without a window.
+#pragma once
+
+#include "files/design_file.h"
+
+namespace vinegar::cli {
+
+struct FeelAsked {
+  std::string file, format, phrase = "chord", instrument = "guitar", recording, compare;
+  double inputPeak = 0.1;
+  std::optional<std::string> rectifier;
+  std::vector<std::string> knobs;
+};
+int printFeel(const FeelAsked& asked, const amp::Design& design, const amp::Library& library);
+
+} // namespace vinegar::cli

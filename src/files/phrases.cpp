@@ -1,0 +1,97 @@
+#include "files/phrases.h"
+
+#include "units/json.h"
+
+#include <cmath>
+#include <fmt/format.h>
+#include <sndfile.h>
+
+namespace vinegar::files {
+namespace {
+
+using units::JsonReader;
+
+double within(const JsonReader& reader, const char* field, double low, double high) {
+  const double value = reader.number(field);
+  if (!(value >= low && value <= high)) reader.at(field).fail(fmt::format("must be from {:g} to {:g}", low, high));
+  return value;
+}
+
+predict::Instrument instrumentOf(const JsonReader& reader) {
+  predict::Instrument instrument;
+  instrument.id = reader.text("id");
+  instrument.title = reader.text("title");
+  instrument.pluck = within(reader, "pluck", 0.01, 0.5);
+  instrument.pickup = within(reader, "pickup", 0.01, 0.5);
+  instrument.decay = within(reader, "decay", 0.05, 60);
+  instrument.partials = static_cast<int>(within(reader, "partials", 1, 200));
+  instrument.times = within(reader, "times", 0.1, 10);
+  return instrument;
+}
+
+predict::Phrase phraseOf(const JsonReader& reader) {
+  predict::Phrase phrase;
+  phrase.id = reader.text("id");
+  phrase.title = reader.text("title");
+  phrase.about = reader.text("about", "");
+  phrase.seconds = within(reader, "seconds", 0.1, 30);
+  if (reader.has("rise")) phrase.rise = within(reader, "rise", 0, 30);
+  phrase.held = reader.flag("held", false);
+  for (const auto& note : reader.list("notes")) {
+    const auto fields = note.elements();
+    if (fields.size() != 4) note.fail("a note is when it begins, how long it sounds, its frequency and its strength");
+    predict::Note one{fields[0].asNumber(), fields[1].asNumber(), fields[2].asNumber(), fields[3].asNumber()};
+    if (!(one.at >= 0 && one.sounds > 0 && one.at + one.sounds <= phrase.seconds && one.hertz > 10 &&
+          one.hertz < 5000 && one.strength > 0))
+      note.fail("does not sound within the phrase");
+    phrase.notes.push_back(one);
+  }
+  if (phrase.notes.empty()) reader.fail("has no notes");
+  return phrase;
+}
+
+} // namespace
+
+tl::expected<Phrases, Problem> readPhrases(const std::filesystem::path& data) {
+  Phrases all;
+  const auto problem = units::readJsonFolder(data / "phrases", [&](const JsonReader& file) {
+    for (const auto& reader : file.list("instruments"))
+      all.instruments.push_back(instrumentOf(reader));
+    for (const auto& reader : file.list("phrases"))
+      all.phrases.push_back(phraseOf(reader));
+  });
+  if (problem) return tl::unexpected(*problem);
+  if (all.instruments.empty() || all.phrases.empty())
+    return tl::unexpected(Problem{(data / "phrases").string(), "holds no phrase or no instrument"});
+  return all;
+}
+
+tl::expected<std::shared_ptr<const predict::Sound>, Problem> readRecording(const std::filesystem::path& path) {
+  constexpr double mostSeconds = 12; // every sample of the answers is kept while they are looked at
+  const auto refuse = [&](const std::string& why) { return tl::unexpected(Problem{path.string(), why}); };
+  SF_INFO info{};
+  const std::unique_ptr<SNDFILE, int (*)(SNDFILE*)> file(sf_open(path.c_str(), SFM_READ, &info), sf_close);
+  if (!file) return refuse(fmt::format("cannot be read as a recording: {}", sf_strerror(nullptr)));
+  if (info.frames <= 0 || info.channels < 1 || info.samplerate < 1000) return refuse("holds no sound");
+  if (static_cast<double>(info.frames) / info.samplerate > mostSeconds)
+    return refuse(fmt::format("is {:.0f} s long; cut it to the {:.0f} s that matter",
+                              static_cast<double>(info.frames) / info.samplerate, mostSeconds));
+  const auto channels = static_cast<std::size_t>(info.channels);
+  std::vector<float> frames(static_cast<std::size_t>(info.frames) * channels);
+  const auto read = sf_readf_float(file.get(), frames.data(), info.frames);
+  if (read < 1) return refuse("holds no sound");
+  std::vector<float> mixed(static_cast<std::size_t>(read));
+  float most = 0;
+  for (std::size_t k = 0; k < mixed.size(); ++k) {
+    float sum = 0;
+    for (std::size_t c = 0; c < channels; ++c)
+      sum += frames[k * channels + c];
+    mixed[k] = sum / static_cast<float>(channels);
+    if (!std::isfinite(mixed[k])) return refuse("has samples that are no numbers");
+    most = std::max(most, std::abs(mixed[k]));
+  }
+  if (!(most > 1e-6F)) return refuse("is silent");
+  return std::make_shared<const predict::Sound>(path.stem().string(), std::move(mixed), info.samplerate);
+}
+
+} // namespace vinegar::files

@@ -1,0 +1,22 @@
+// What can be played: shipped phrases and instruments, and recordings.
+#pragma once
+
+#include "predict/phrase.h"
+#include "units/place.h"
+
+#include <filesystem>
+#include <tl/expected.hpp>
+
+namespace vinegar::files {
+
+struct Phrases {
+  std::vector<predict::Instrument> instruments; ///< one or more
+  std::vector<predict::Phrase> phrases;         ///< one or more
+};
+/// phrases/*.json under `data`. The first mistake is returned with its file and place; none there is one.
+tl::expected<Phrases, Problem> readPhrases(const std::filesystem::path& data);
+
+/// A recording of up to twelve seconds as a sound: WAV, FLAC, AIFF or Ogg, its channels mixed to one.
+tl::expected<std::shared_ptr<const predict::Sound>, Problem> readRecording(const std::filesystem::path& path);
+
+} // namespace vinegar::files
