@@ -295,8 +295,9 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
       double sum = 0;
       for (int i = 0; i < 4; ++i) {
         // The last sample stands at `at`, one step back from the end of this one.
-        const int index = (s.at - (echo.back - 1 + i) + 2 * s.length) % s.length;
-        sum += echo.weights[static_cast<std::size_t>(i)] * s.past[static_cast<std::size_t>(e * s.length + index)];
+        const int index = (s.at - (echo.back - 1 + i) + 2 * plan.pastLength) % plan.pastLength;
+        sum +=
+            echo.weights[static_cast<std::size_t>(i)] * s.past[static_cast<std::size_t>(e * plan.pastLength + index)];
       }
       *column++ = echo.gain * sum;
     }
@@ -338,12 +339,13 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
     for (int m = 0; m < plan.memories; ++m) {
       const auto k = static_cast<std::size_t>(m);
       const double gained = plan.perStep * s.answer[k];
-      s.memory[k] = gained + plan.old * (gained - s.memory[k]);
+      s.flow[k] = gained - s.memory[k];
+      s.memory[k] = gained + plan.old * s.flow[k];
     }
-    if (s.length > 0) {
-      s.at = (s.at + 1) % s.length;
+    if (plan.pastLength > 0) {
+      s.at = (s.at + 1) % plan.pastLength;
       for (int e = 0; e < plan.echoes; ++e)
-        s.past[static_cast<std::size_t>(e * s.length + s.at)] =
+        s.past[static_cast<std::size_t>(e * plan.pastLength + s.at)] =
             plan.x0[plan.system.delayed()[static_cast<std::size_t>(e)].column] +
             s.answer[static_cast<std::size_t>(plan.memories) + plan.setup.outputs.size() + static_cast<std::size_t>(e)];
     }
@@ -392,29 +394,82 @@ double Stepper::amps(std::size_t device, int pin) const {
 }
 
 Eigen::VectorXd Stepper::unknowns() const {
-  if (state_->work.steps == 0) return plan_->x0;
+  if (state_->work.steps == 0 && !state_->moved) return plan_->x0;
   const Eigen::Map<const Eigen::VectorXd> column(state_->column.data(), plan_->columns);
   const Eigen::Map<const Eigen::VectorXd> amps(state_->amps.data(), plan_->pins);
   return plan_->x0 + plan_->inverse * (plan_->drive * column - plan_->toPins * amps);
 }
 
+double Stepper::past(int entry, double secondsAgo) const {
+  const int length = plan_->pastLength;
+  const double samples = secondsAgo * plan_->setup.samplesPerSecond;
+  // The cubic through two samples on either side, or the outermost four.
+  const int first = std::clamp(static_cast<int>(std::floor(samples)) - 1, 0, length - 4);
+  double sum = 0;
+  for (int i = first; i < first + 4; ++i) {
+    double weight = 1;
+    for (int j = first; j < first + 4; ++j)
+      if (j != i) weight *= (samples - j) / (i - j);
+    sum += weight * state_->past[static_cast<std::size_t>(entry * length + (state_->at - i + length) % length)];
+  }
+  return samples > length - 1 ? state_->past[static_cast<std::size_t>(entry * length + (state_->at + 1) % length)]
+                              : sum;
+}
+
+void Stepper::resume(const Stepper& other) {
+  const auto& from = *other.state_;
+  auto& s = *state_;
+  const auto& plan = *plan_;
+  const bool moved = from.work.steps > 0 || from.moved;
+  if (plan_ == other.plan_) {
+    const auto work = s.work;
+    s = from;
+    s.work = work;
+    s.moved = moved;
+    return;
+  }
+  std::copy(from.answer.begin(), from.answer.end(), s.answer.begin());
+  std::copy(from.volts.begin(), from.volts.end(), s.volts.begin());
+  std::copy(from.amps.begin(), from.amps.end(), s.amps.begin());
+  std::copy(from.column.begin(), from.column.end(), s.column.begin());
+  std::copy(from.flow.begin(), from.flow.end(), s.flow.begin());
+  for (std::size_t m = 0; m < static_cast<std::size_t>(plan.memories); ++m) {
+    // As the equations of this step length's last step would have had it.
+    s.memory[m] = plan.perStep * s.answer[m] + plan.old * from.flow[m];
+    s.column[m] = plan.perStep * s.answer[m] - from.flow[m];
+  }
+  const Eigen::Map<const Eigen::MatrixXd> impedance(plan.impedance.data(), plan.pinRows, plan.pins);
+  Eigen::Map<Eigen::VectorXd> base(s.base.data(), plan.pinRows);
+  base = Eigen::Map<const Eigen::VectorXd>(s.volts.data(), plan.pinRows);
+  base.noalias() += impedance * Eigen::Map<const Eigen::VectorXd>(s.amps.data(), plan.pins);
+  s.isFactored = false;
+  s.at = 0;
+  for (int e = 0; e < plan.echoes; ++e)
+    for (int k = 0; k < plan.pastLength; ++k)
+      s.past[static_cast<std::size_t>(e * plan.pastLength + (plan.pastLength - k) % plan.pastLength)] =
+          other.past(e, k / plan.setup.samplesPerSecond);
+  s.moved = moved;
+}
+
 void Stepper::restart() { *state_ = State(*plan_); }
 const Stepper::Work& Stepper::work() const { return state_->work; }
 
-std::optional<Stepper> stepFiner(const System& system, const Eigen::VectorXd& x, const StepperSetup& setup,
-                                 const std::function<const std::vector<double>&(double share)>& inputsAt) {
+bool Stepper::stepFiner(const std::function<const std::vector<double>&(double share)>& inputsAt) {
   constexpr std::array<std::pair<int, double>, 2> ways{{{8, 0.51}, {128, 1.0}}}; // steps, and what their ends weigh
   for (const auto& [parts, weight] : ways) {
-    auto small = setup;
+    auto small = plan_->setup;
     small.samplesPerSecond *= parts;
     small.theta = weight;
-    Stepper way(system, x, small, inputsAt(0));
+    Stepper way(plan_->system, plan_->x0, small);
+    way.resume(*this);
     bool found = true;
     for (int part = 1; found && part <= parts; ++part)
       found = way.step(inputsAt(static_cast<double>(part) / parts).data());
-    if (found) return Stepper(system, way.unknowns(), setup, inputsAt(1));
+    if (!found) continue;
+    resume(way);
+    return true;
   }
-  return std::nullopt;
+  return false;
 }
 
 } // namespace vinegar::circuit

@@ -7,7 +7,6 @@
 #include <Eigen/Core>
 #include <functional>
 #include <memory>
-#include <optional>
 
 namespace vinegar::circuit {
 
@@ -50,6 +49,16 @@ public:
   [[nodiscard]] double amps(std::size_t device, int pin) const;
   /// All unknowns, as System has them: for what is asked now and then.
   [[nodiscard]] Eigen::VectorXd unknowns() const;
+  /// The same sample in smaller steps, for where one step finds no state: eight, then many damped ones that get through
+  /// a jump. `inputsAt` tells the inputs at a share of the sample, 0 to 1. False where none of them has a state; it
+  /// then stands where it stood. Some milliseconds.
+  bool stepFiner(const std::function<const std::vector<double>&(double share)>& inputsAt);
+  /// Goes on from where `other` stands: one of the same system, start, inputs and outputs, whatever its step length. No
+  /// allocation.
+  void resume(const Stepper& other);
+  /// Of the unknown that the system's n-th delayed entry answers to, so many seconds ago; beyond what is kept, the
+  /// oldest.
+  [[nodiscard]] double past(int entry, double secondsAgo) const;
   /// Back to where it was made.
   void restart();
 
@@ -64,11 +73,5 @@ private:
   std::shared_ptr<const Plan> plan_;
   std::unique_ptr<State> state_;
 };
-
-/// Goes on from `x` over one sample in smaller steps, for where one step finds no state: eight, then many damped ones
-/// that get through a jump. `inputsAt` tells the inputs at a share of the sample, 0 to 1. A stepper that stands at its
-/// end, or nothing where none of them has a state. Some milliseconds.
-std::optional<Stepper> stepFiner(const System& system, const Eigen::VectorXd& x, const StepperSetup& setup,
-                                 const std::function<const std::vector<double>&(double share)>& inputsAt);
 
 } // namespace vinegar::circuit

@@ -136,8 +136,18 @@ Stepper::Plan::Plan(const System& s, const Eigen::VectorXd& x, const StepperSetu
         if (j != i) weight *= (samples - one.back - j) / (i - j);
       one.weights[static_cast<std::size_t>(i)] = weight;
     }
+    pastLength = std::max(pastLength, one.back + 4);
     echo.push_back(one);
   }
+  for (int e = 0; e < echoes; ++e) {
+    const double now = x0[system.delayed()[static_cast<std::size_t>(e)].column];
+    for (int k = 0; k < pastLength; ++k) // the youngest at 0, the older before it, round the end
+      firstPast.push_back(now);
+    if (setup.past)
+      for (int k = 1; k < pastLength; ++k)
+        firstPast[static_cast<std::size_t>(e * pastLength + pastLength - k)] = setup.past(e, k * h);
+  }
+  setup.past = nullptr; // what it looks at need not outlive this
   Eigen::VectorXd over =
       system.dcExcitation() - conductance * x - toPins * Eigen::Map<Eigen::VectorXd>(restAmps.data(), pins);
   Eigen::VectorXd moving = over;
@@ -198,33 +208,28 @@ Stepper::Plan::Plan(const System& s, const Eigen::VectorXd& x, const StepperSetu
 
   // At the start the memories stand as they are and move as the rest of the equations asks of them.
   firstMemory.assign(static_cast<std::size_t>(memories), 0.0);
+  firstFlow = firstMemory;
   firstAnswer.assign(static_cast<std::size_t>(answerRows), 0.0);
   // Where capacitors in a loop or windings could share it in many ways, the least.
   if (memories > 0 && moving.lpNorm<Eigen::Infinity>() > restAmpere) {
     Eigen::CompleteOrthogonalDecomposition<Eigen::MatrixXd> shares;
     shares.setThreshold(1e-9);
-    Eigen::Map<Eigen::VectorXd>(firstMemory.data(), memories) = old * shares.compute(left).solve(moving);
+    Eigen::Map<Eigen::VectorXd> flows(firstFlow.data(), memories);
+    flows = shares.compute(left).solve(moving);
+    Eigen::Map<Eigen::VectorXd>(firstMemory.data(), memories) = old * flows;
   }
 }
 
 Stepper::State::State(const Plan& plan)
-    : memory(plan.firstMemory), column(static_cast<std::size_t>(plan.columns)), newColumn(column),
+    : memory(plan.firstMemory), flow(plan.firstFlow), column(static_cast<std::size_t>(plan.columns)), newColumn(column),
       answer(plan.firstAnswer), newAnswer(answer), base(plan.rest), newBase(plan.rest), volts(plan.rest),
       amps(plan.rest.size()), trial(amps), trialAmps(amps), misfit(amps), step(amps), right(amps), change(amps),
       reduced(amps), from(amps), way(amps), slopes(9 * plan.devices.size()), kept(slopes),
       plate(static_cast<std::size_t>(std::max(plan.bank.lanes(), 1))), screen(plate), grid(plate),
       laws(plate.size() * TubeBank::rows), factors(static_cast<std::size_t>(plan.pinRows * std::max(plan.pins, 1))),
-      lower(factors), inverses(amps) {
+      lower(factors), inverses(amps), past(plan.firstPast) {
   active.reserve(amps.size());
   order.reserve(amps.size());
-  for (const auto& echo : plan.echo)
-    length = std::max(length, echo.back + 4);
-  past.resize(static_cast<std::size_t>(length * plan.echoes));
-  for (int e = 0; e < plan.echoes; ++e)
-    for (int k = 0; k < length; ++k) // the youngest at 0, the older before it, round the end
-      past[static_cast<std::size_t>(e * length + (length - k) % length)] =
-          plan.setup.past && k > 0 ? plan.setup.past(e, k / plan.setup.samplesPerSecond)
-                                   : plan.x0[plan.system.delayed()[static_cast<std::size_t>(e)].column];
 }
 
 } // namespace vinegar::circuit

@@ -41,20 +41,22 @@ struct Stepper::Plan {
   Numbers impedance, impedanceRows;
   Numbers rest, restAmps; ///< of the pins
   Numbers weights;        ///< of a pin's volts when they are compared: plates and screens bend slowest
-  Numbers firstMemory, firstAnswer;
+  Numbers firstMemory, firstFlow, firstAnswer, firstPast;
+  int pastLength = 0; ///< samples kept of every echoed unknown
   std::vector<Pins> devices;
   std::vector<int> banked, single; ///< devices in the bank and those asked one at a time
   tubes::TubeBank bank{{}, {}};
 };
 
 struct Stepper::State {
-  Numbers memory, column, newColumn, answer, newAnswer, base, newBase, volts, amps, trial, trialAmps, misfit, step,
-      right, change, reduced, from, way, slopes, kept;
+  Numbers memory, flow, column, newColumn, answer, newAnswer, base, newBase, volts, amps, trial, trialAmps, misfit,
+      step, right, change, reduced, from, way, slopes, kept;
   Numbers plate, screen, grid, laws, factors, lower, inverses;
   std::vector<int> active, order; ///< pins that conduct, and their rows as elimination has exchanged them
   bool isFactored = false;
   Numbers past; ///< of every echoed unknown, the oldest overwritten
-  int at = 0, length = 0;
+  int at = 0;
+  bool moved = false; ///< taken from another that had
   Work work;
 
   explicit State(const Plan& plan);

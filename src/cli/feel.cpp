@@ -5,6 +5,7 @@
 #include "cli/table.h"
 #include "files/data_folder.h"
 #include "files/phrases.h"
+#include "predict/compression.h"
 #include "predict/feel_choices.h"
 #include "units/printable.h"
 
@@ -87,6 +88,31 @@ int printRows(const FeelAsked& asked, const predict::FeelRows& rows) {
   return 0;
 }
 
+int printLevels(const FeelAsked& asked, const predict::Compression& compression) {
+  Table table({{"input_peak_volts", "input", Unit::volt},
+               {"output_volts", "output", Unit::volt},
+               {"struck_decibels", "struck, dB under"},
+               {"late_decibels", "late, dB under"},
+               {"by_supply_decibels", "by supply"},
+               {"problem", "problem"}});
+  for (const auto& row : compression.rows) {
+    table.row().put(row.inputPeak);
+    if (row.problem)
+      table.put(std::nullopt).put(std::nullopt).put(std::nullopt).put(std::nullopt).put(row.problem->line());
+    else
+      table.put(row.outputVolts)
+          .put(row.attack)
+          .put(row.late)
+          .put(compression.hasSupply ? std::optional(row.bySupply) : std::nullopt)
+          .put("");
+  }
+  if (asked.format == "json")
+    fmt::print("{}\n", table.json().dump(1));
+  else
+    table.print(asked.format);
+  return 0;
+}
+
 } // namespace
 
 int printFeel(const FeelAsked& asked, const amp::Design& ink, const amp::Library& library) {
@@ -99,6 +125,10 @@ int printFeel(const FeelAsked& asked, const amp::Design& ink, const amp::Library
   if (!design) return complain(asked, design.error(), badUse);
   const auto idle = predict::predictIdle(*design, library);
   if (!idle) return complain(asked, idle.error());
+  if (asked.compare == "levels") {
+    const auto levels = predict::predictCompression(*idle, library, {*sound, asked.inputPeak, middling});
+    return levels ? printLevels(asked, *levels) : complain(asked, levels.error());
+  }
   if (!asked.compare.empty()) {
     using predict::FeelSubject;
     const auto subject = asked.compare == "rectifiers"   ? FeelSubject::rectifiers

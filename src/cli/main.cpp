@@ -195,8 +195,8 @@ int run(int argc, char** argv) {
   feel->add_option("--recording", feelAsked.recording, "a sound file instead, of up to 12 s");
   value(feel, "--level", units::Unit::volt, feelAsked.inputPeak, "volts peak at the jack (100mV)");
   feel->add_option("--rectifier", feelAsked.rectifier, "another rectifier type");
-  feel->add_option("--compare", feelAsked.compare, "other supplies, a row each")
-      ->check(CLI::IsMember({"rectifiers", "makers", "conditions", "balance"}));
+  feel->add_option("--compare", feelAsked.compare, "other supplies, or levels, a row each")
+      ->check(CLI::IsMember({"rectifiers", "makers", "conditions", "balance", "levels"}));
   feel->add_option("--knob", feelAsked.knobs, "NAME=SETTING: a pot from 0 to 1, a switch by number or title");
   cli::VoiceAsked voiceAsked;
   const auto knobs = [&](CLI::App* sub) {

@@ -28,6 +28,7 @@ constexpr double withoutMains = 50; ///< Hz, to tell hops by
 constexpr double theta = 0.51;      ///< nearly no damping: nothing jumps in a phrase
 constexpr double slowTheta = 0.6;
 constexpr double quiet = 0.15; ///< s after the sound's end, in which what is fast dies away
+constexpr long redoneIn = 4;   ///< steps for one whose error was too large
 constexpr int slowPerHop = 2;  ///< steps in a hop after that, where there is no ripple to follow
 
 /// The amplifier with its rectifiers as they are, at the moment when the mains rises through nothing.
@@ -226,13 +227,16 @@ tl::expected<Burst, Problem> playBurst(const Idle& idle, const amp::Library&, co
 
   std::vector<double> inputs(setup.inputs.size());
   const auto wave = mainsWave(idle.circuit->supply);
+  auto played = sound; // at so many samples for one of the answer's
+  long dense = 1;
   const auto fill = [&](double samples) {
-    const double t = samples / question.samplesPerSecond, into = samples - static_cast<double>(lead);
+    const double t = samples / question.samplesPerSecond,
+                 into = static_cast<double>(dense) * (samples - static_cast<double>(lead));
     const auto k = static_cast<long>(std::floor(into));
     const double share = into - static_cast<double>(k);
     const auto heard = [&](long index) {
-      return index >= 0 && index < static_cast<long>(sound->size())
-                 ? static_cast<double>((*sound)[static_cast<std::size_t>(index)])
+      return index >= 0 && index < static_cast<long>(played->size())
+                 ? static_cast<double>((*played)[static_cast<std::size_t>(index)])
                  : 0.0;
     };
     const double level = share > 0 ? (1 - share) * heard(k) + share * heard(k + 1) : heard(k);
@@ -241,18 +245,54 @@ tl::expected<Burst, Problem> playBurst(const Idle& idle, const amp::Library&, co
     if (cycles) inputs.back() = wave(t);
   };
   std::optional<circuit::Stepper> stepper(std::in_place, system, start.x, setup);
-  const auto finer = [&](long sample, long samples) {
-    auto way = circuit::stepFiner(system, stepper->unknowns(), setup, [&](double share) -> const std::vector<double>& {
-      fill(static_cast<double>(sample) + share * static_cast<double>(samples));
+  const auto finer = [&](circuit::Stepper& with, double sample, double samples) {
+    ++burst.finer;
+    return with.stepFiner([&](double share) -> const std::vector<double>& {
+      fill(sample + share * samples);
       return inputs;
     });
-    if (!way) return false;
-    stepper.reset();
-    stepper.emplace(std::move(*way));
-    ++burst.finer;
+  };
+  // Steps from a sample on, each over so many samples, and what is told after every `told` of them. False where there
+  // is no state; `failed` then says where.
+  double failed = 0;
+  const auto go = [&](circuit::Stepper& with, long sample, double samplesEach, long steps, long told) {
+    for (auto& look : looks) {
+      look.sum = look.squares = 0;
+      look.low = std::numeric_limits<double>::infinity();
+      look.high = -look.low;
+    }
+    for (long k = 0; k < steps; ++k) {
+      const double from = static_cast<double>(sample) + static_cast<double>(k) * samplesEach;
+      fill(from + samplesEach);
+      if (!with.step(inputs.data()) && !finer(with, from, samplesEach)) {
+        failed = from;
+        return false;
+      }
+      if ((k + 1) % told != 0) continue;
+      for (auto& look : looks) {
+        double value = with.output(look.plusAt) - with.output(look.minusAt);
+        if (look.pin >= 0) {
+          const double amps = with.amps(look.device, look.pin);
+          value = look.track.what == What::rectifierAmps ? amps : value * amps;
+        }
+        look.sum += value;
+        look.squares += value * value;
+        look.low = std::min(look.low, value);
+        look.high = std::max(look.high, value);
+      }
+      for (long i = 0; i < std::lround(samplesEach * static_cast<double>(told)); ++i) {
+        burst.output.push_back(static_cast<float>(with.output(speaker)));
+        if (!mains) continue;
+        burst.reservoir.push_back(static_cast<float>(with.output(reservoir)));
+        burst.fed.push_back(static_cast<float>(with.output(fed)));
+      }
+    }
     return true;
   };
   const double rests = burst.lead + burst.sounds + quiet;
+  std::optional<circuit::Stepper> before, quarter;
+  if (question.mostStepError > 0) before.emplace(*stepper);
+  double loudest = 0;
   bool slow = false;
   for (long hop = 0; hop < hops; ++hop) {
     if (!slow && !cycles && perHop % slowPerHop == 0 && system.delayed().empty() &&
@@ -261,41 +301,45 @@ tl::expected<Burst, Problem> playBurst(const Idle& idle, const amp::Library&, co
       setup.samplesPerSecond = slowPerHop / burst.hop;
       setup.theta = slowTheta;
       burst.evaluations += stepper->work().evaluations;
-      fill(static_cast<double>(hop * perHop));
-      stepper.emplace(system, stepper->unknowns(), setup, inputs);
+      circuit::Stepper slowly(system, start.x, setup);
+      slowly.resume(*stepper);
+      stepper.emplace(std::move(slowly));
     }
-    const long steps = slow ? slowPerHop : perHop, samplesEach = perHop / steps;
-    for (auto& look : looks) {
-      look.sum = look.squares = 0;
-      look.low = std::numeric_limits<double>::infinity();
-      look.high = -look.low;
-    }
-    for (long k = 0; k < steps; ++k) {
-      const long sample = hop * perHop + k * samplesEach;
-      fill(static_cast<double>(sample + samplesEach));
-      if (!stepper->step(inputs.data())) {
-        burst.evaluations += stepper->work().evaluations;
-        if (!finer(sample, samplesEach))
-          return tl::unexpected(Problem{
-              "the amplifier", fmt::format("no state was found {:.4g} s after the sound began",
-                                           static_cast<double>(sample) / question.samplesPerSecond - burst.lead)});
-      }
-      for (auto& look : looks) {
-        double value = stepper->output(look.plusAt) - stepper->output(look.minusAt);
-        if (look.pin >= 0) {
-          const double amps = stepper->amps(look.device, look.pin);
-          value = look.track.what == What::rectifierAmps ? amps : value * amps;
+    const long steps = slow ? slowPerHop : perHop;
+    const bool watched = before && !slow;
+    if (watched) before->resume(*stepper);
+    const auto already = burst.output.size();
+    const auto none = [&] {
+      return tl::unexpected(Problem{"the amplifier", fmt::format("no state was found {:.4g} s after the sound began",
+                                                                 failed / question.samplesPerSecond - burst.lead)});
+    };
+    if (!go(*stepper, hop * perHop, static_cast<double>(perHop) / static_cast<double>(steps), steps, 1)) return none();
+    if (watched) {
+      const auto error = [&] {
+        double most = 0;
+        for (auto k = std::max<std::size_t>(already, 3); k < burst.output.size(); ++k) {
+          const auto volts = [&](std::size_t back) { return static_cast<double>(burst.output[k - back]); };
+          loudest = std::max(loudest, std::abs(volts(0)));
+          most = std::max(most, std::abs(volts(0) - volts(3) + 3 * (volts(2) - volts(1))) / 12);
         }
-        look.sum += value;
-        look.squares += value * value;
-        look.low = std::min(look.low, value);
-        look.high = std::max(look.high, value);
-      }
-      for (long i = 0; i < samplesEach; ++i) {
-        burst.output.push_back(static_cast<float>(stepper->output(speaker)));
-        if (!mains) continue;
-        burst.reservoir.push_back(static_cast<float>(stepper->output(reservoir)));
-        burst.fed.push_back(static_cast<float>(stepper->output(fed)));
+        return loudest > 0 ? most / loudest : 0;
+      };
+      if (error() > question.mostStepError) {
+        ++burst.redone;
+        if (!quarter) {
+          auto small = setup;
+          small.samplesPerSecond *= redoneIn;
+          quarter.emplace(system, start.x, small);
+        }
+        played = question.sound->at(redoneIn * question.samplesPerSecond);
+        dense = redoneIn;
+        quarter->resume(*before);
+        for (auto* samples : {&burst.output, &burst.reservoir, &burst.fed})
+          samples->resize(std::min(samples->size(), already));
+        if (!go(*quarter, hop * perHop, 1.0 / redoneIn, redoneIn * steps, redoneIn)) return none();
+        stepper->resume(*quarter);
+        played = sound;
+        dense = 1;
       }
     }
     for (auto& look : looks) {
@@ -310,7 +354,7 @@ tl::expected<Burst, Problem> playBurst(const Idle& idle, const amp::Library&, co
     if (goOn && hop % 8 == 0 && !goOn(static_cast<double>(hop) / static_cast<double>(hops)))
       return tl::unexpected(Problem::stopped());
   }
-  burst.evaluations += stepper->work().evaluations;
+  burst.evaluations += stepper->work().evaluations + (quarter ? quarter->work().evaluations : 0);
   for (auto& look : looks) {
     const auto first = look.track.mean.begin() + (leadPeriods - 1) * hopsPerPeriod;
     look.track.rest = std::accumulate(first, first + hopsPerPeriod, 0.0) / hopsPerPeriod;

@@ -23,7 +23,10 @@ struct BurstQuestion {
   /// The supply as it is on average over the mains' period, without ripple: cheaper, and right for what moves slower.
   bool averaged = false;
   Held held = Held::nothing;
-  double mostSeconds = 0;                   ///< of the sound, its beginning; 0: all of it
+  double mostSeconds = 0; ///< of the sound, its beginning; 0: all of it
+  /// Error of a step at the output, of the loudest volts so far, over which a hop is gone through again in quarters of
+  /// a step; 0: none is. A step's error is told from the output's third differences, as that of the trapezoidal rule.
+  double mostStepError = 0;
   tubes::Width width = tubes::usualWidth(); ///< how many tubes at once; the answer is the same
   bool operator==(const BurstQuestion&) const = default;
 };
@@ -55,7 +58,9 @@ struct Burst {
   /// Every sample of the speaker's volts, of the first rectified node and of the rail that feeds the output stage; the
   /// last two are empty without a supply.
   std::vector<float> output, reservoir, fed;
-  long evaluations = 0, finer = 0; ///< what the work was, and blocks that had to be gone through in finer steps
+  long evaluations = 0; ///< what the work was
+  long finer = 0;       ///< steps without a state, gone through in several
+  long redone = 0;      ///< hops whose steps erred too much, gone through again in quarters
 
   [[nodiscard]] const Track* track(Track::What what, const std::string& name = {}) const;
   /// Seconds from the sound's beginning of a hop's middle.

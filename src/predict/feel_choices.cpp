@@ -290,8 +290,51 @@ std::optional<Way> imitation(const Idle& idle, const amp::Library& library, cons
   return best;
 }
 
-/// Stock values around those of what shapes the feel: reservoir and filter capacitors, series resistors, chokes; one
-/// that is left out is tried too.
+/// Another transformer: its HT winding of more or less copper, told as the design tells it.
+std::vector<Way> windings(const Idle& idle) {
+  std::vector<Way> ways;
+  const auto winding = plateWinding(*idle.circuit);
+  const auto transformers = supplyParts(*idle.circuit, amp::PartKind::powerTransformer);
+  if (!winding || transformers.empty()) return ways;
+  const auto& part = transformers.front()->resolved;
+  const bool measured = part.text("given") == amp::transformerGivens[0];
+  const std::string field = measured ? winding->name + "Ohms" : "regulation";
+  const double now = part.number(field);
+  if (!(now > 0)) return ways;
+  for (const double times : {0.35, 0.5, 0.7, 1.4, 2.0, 2.8}) {
+    const double to =
+        measured ? units::nearest(units::Series::e24, now * times) : std::round(1000 * now * times) / 1000;
+    ways.push_back({measured ? fmt::format("{} of {}", part.name, units::reading(to, units::Unit::ohm, 2))
+                             : fmt::format("{} of {:.1f} %", part.name, 100 * to),
+                    measured ? "another transformer, its HT winding of this resistance, all else alike"
+                             : "another transformer, its volts falling so far from no load to full load",
+                    {{part.name, field, now, to}},
+                    {},
+                    {},
+                    0});
+  }
+  return ways;
+}
+
+/// Another choke: half and twice the copper.
+std::vector<Way> chokes(const amp::ResolvedPart& part) {
+  std::vector<Way> ways;
+  const double now = part.number("ohms");
+  if (!(now > 0)) return ways;
+  for (const double times : {0.5, 2.0, 4.0}) {
+    const double to = units::nearest(units::Series::e24, now * times);
+    ways.push_back({fmt::format("{} of {}", part.name, units::reading(to, units::Unit::ohm, 2)),
+                    "another choke of as many henries, its wire of this resistance",
+                    {{part.name, "ohms", now, to}},
+                    {},
+                    {},
+                    0});
+  }
+  return ways;
+}
+
+/// Stock values around those of what shapes the feel: reservoir and filter capacitors, series resistors, chokes and the
+/// transformer's winding; one that is left out is tried too.
 std::vector<Way> values(const Idle& idle, const amp::Library& library, int each) {
   std::vector<Way> ways;
   const auto& design = *idle.circuit->design;
@@ -308,8 +351,12 @@ std::vector<Way> values(const Idle& idle, const amp::Library& library, int each)
                         0});
       continue;
     }
-    if (!part.fitted() || (role != "reservoir" && role != "filter" && role != "series-resistor" && role != "dropper"))
+    if (!part.fitted() ||
+        (role != "reservoir" && role != "filter" && role != "series-resistor" && role != "dropper" && role != "choke"))
       continue;
+    if (role == "choke")
+      for (auto& way : chokes(part))
+        ways.push_back(std::move(way));
     for (auto& choice : valueChoices(design, library, part.name, each))
       if (!choice.changes.empty())
         ways.push_back({fmt::format("{} {}", part.name, choice.title), {}, std::move(choice.changes), {}, {}, 0});
@@ -373,6 +420,7 @@ tl::expected<FeelRows, Problem> predictFeelRows(const Idle& idle, const amp::Lib
   case FeelSubject::sag:
     more(rectifiers(idle, library));
     more(values(idle, library, 3));
+    more(windings(idle));
     break;
   }
   const bool many = question.subject == FeelSubject::sag;

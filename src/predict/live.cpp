@@ -107,16 +107,11 @@ struct Live::State {
   }
 
   bool finer(double level, double turns, Block& block) {
-    auto way =
-        circuit::stepFiner(*system, stepper->unknowns(), stepping, [&](double share) -> const std::vector<double>& {
-          fill(sample + share * (level - sample), phase + share * (turns - phase));
-          return inputs;
-        });
-    if (!way) return false;
     ++block.finer;
-    stepper.reset();
-    stepper.emplace(std::move(*way));
-    return true;
+    return stepper->stepFiner([&](double share) -> const std::vector<double>& {
+      fill(sample + share * (level - sample), phase + share * (turns - phase));
+      return inputs;
+    });
   }
 };
 
@@ -219,7 +214,9 @@ std::optional<Problem> Live::turn(const Idle& other) {
   s.fill(s.sample, s.phase);
   s.former.reset();
   s.former.emplace(std::move(*s.stepper));
+  s.stepping.past = [&s](int entry, double ago) { return s.former->past(entry, ago); };
   s.stepper.emplace(*s.system, now, s.stepping, s.inputs);
+  s.stepping.past = nullptr;
   constexpr double fade = 0.005; // s
   s.fading = 0;
   s.fadesIn = std::max(1L, std::lround(fade * s.setup.engineRate));

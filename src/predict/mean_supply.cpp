@@ -5,8 +5,8 @@
 namespace vinegar::predict {
 namespace {
 
-/// Of the idle load. What a burst draws is within.
-constexpr std::array<double, 8> loads{0.05, 0.4, 1, 1.5, 2.2, 3.2, 4.6, 6.5};
+/// Of the idle load, dense where amplifiers that draw as much as they idle at live; what a burst draws is within.
+constexpr std::array<double, 13> loads{0.05, 0.3, 0.45, 0.6, 0.75, 0.88, 1, 1.25, 1.6, 2.2, 3.2, 4.6, 6.5};
 constexpr double spent = 0.3; ///< of the volts at idle: under that no amplifier plays
 
 struct Seen {

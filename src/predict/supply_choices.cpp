@@ -1,6 +1,5 @@
 #include "predict/supply_choices.h"
 
-#include "amp/part_devices.h"
 #include "predict/steps.h"
 
 #include <algorithm>
@@ -27,23 +26,6 @@ const amp::CompiledPart* partOfRole(const amp::Circuit& circuit, const char* rol
   for (const auto& part : circuit.parts)
     if (part.resolved.part->role == role) return &part;
   return nullptr;
-}
-
-/// The winding that a rectifier's plate hangs on, whatever the section calls it; the first one where none does.
-std::optional<amp::TransformerWinding> plateWinding(const amp::Circuit& circuit) {
-  const auto* transformer = partOfKind(circuit, PartKind::powerTransformer);
-  if (!transformer) return std::nullopt;
-  const auto windings = amp::transformerWindings(transformer->resolved);
-  if (windings.empty()) return std::nullopt;
-  const auto* rectifier = partOfKind(circuit, PartKind::rectifier);
-  if (!rectifier) rectifier = partOfKind(circuit, PartKind::diode);
-  std::size_t pin = 2;
-  for (const auto& winding : windings) {
-    for (std::size_t tap = 0; tap < winding.taps; ++tap)
-      if (rectifier && transformer->nodes[pin + tap] == rectifier->nodes.front()) return winding;
-    pin += winding.taps;
-  }
-  return windings.front();
 }
 
 std::vector<std::string> warningsOf(const amp::Circuit& circuit, const amp::Library& library, const Consequence& row) {
@@ -94,6 +76,22 @@ std::vector<std::string> warningsOf(const amp::Circuit& circuit, const amp::Libr
 }
 
 } // namespace
+
+std::optional<amp::TransformerWinding> plateWinding(const amp::Circuit& circuit) {
+  const auto* transformer = partOfKind(circuit, PartKind::powerTransformer);
+  if (!transformer) return std::nullopt;
+  const auto windings = amp::transformerWindings(transformer->resolved);
+  if (windings.empty()) return std::nullopt;
+  const auto* rectifier = partOfKind(circuit, PartKind::rectifier);
+  if (!rectifier) rectifier = partOfKind(circuit, PartKind::diode);
+  std::size_t pin = 2;
+  for (const auto& winding : windings) {
+    for (std::size_t tap = 0; tap < winding.taps; ++tap)
+      if (rectifier && transformer->nodes[pin + tap] == rectifier->nodes.front()) return winding;
+    pin += winding.taps;
+  }
+  return windings.front();
+}
 
 std::vector<SupplyChoice> rectifierChoices(const amp::Design& design, const amp::Library& library) {
   std::vector<amp::ResolvedPart> rectifiers;

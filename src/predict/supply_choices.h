@@ -1,6 +1,7 @@
 #pragma once
 
 #include "amp/change.h"
+#include "amp/part_devices.h"
 #include "predict/supply.h"
 
 namespace vinegar::predict {
@@ -63,6 +64,9 @@ std::optional<FirstCapacitor> firstCapacitor(const amp::Circuit& circuit);
 /// Unloaded volts rms of the winding that feeds the rectifier's plates, a half where it has a centre tap; nothing
 /// without a transformer.
 std::optional<double> plateSupplyVolts(const amp::Circuit& circuit);
+/// The winding that a rectifier's plate hangs on, whatever the section calls it; the first one where none does. Nothing
+/// without a transformer.
+std::optional<amp::TransformerWinding> plateWinding(const amp::Circuit& circuit);
 /// Ohms in series with each plate as the rectifier sees them: winding, reflected primary, series resistor.
 double plateSourceOhms(const amp::Circuit& circuit);
 /// The least of those that the published operations of a type allow at these volts rms; nothing is published for some.

@@ -157,6 +157,80 @@ TEST(Stepper, GoesOnFromAnyMoment) {
   EXPECT_LT(off, 2e-3 * swing);
 }
 
+/// Taken up in the middle of a run by one of another step length, and given back: with as long a step it is the same
+/// wave, with a quarter of it what that makes of the wave alone.
+TEST(Stepper, ResumesWhereAnotherStands) {
+  Played played("harbour-office-8");
+  auto small = played.setup;
+  small.samplesPerSecond *= 4;
+  const auto playTo = [&](Stepper& stepper, const StepperSetup& setup, double seconds, double from) {
+    std::vector<double> inputs(setup.inputs.size());
+    const long first = std::lround(from * setup.samplesPerSecond), last = std::lround(seconds * setup.samplesPerSecond);
+    for (long k = first + 1; k <= last; ++k) {
+      std::fill(inputs.begin(), inputs.end(), twoNotes(0.05, static_cast<double>(k) / setup.samplesPerSecond));
+      ASSERT_TRUE(stepper.step(inputs.data())) << k;
+    }
+  };
+  Stepper through(played.system(), played.rest(), played.setup), taken = through;
+  Stepper fine(played.system(), played.rest(), small), fineThrough = fine;
+  playTo(through, played.setup, 0.01, 0);
+  taken.resume(through);
+  EXPECT_EQ(taken.output(0), through.output(0));
+  EXPECT_EQ(taken.unknowns(), through.unknowns());
+  // A plan of its own for the same step.
+  Stepper other(played.system(), played.rest(), played.setup);
+  other.resume(through);
+  EXPECT_LT((other.unknowns() - through.unknowns()).lpNorm<Eigen::Infinity>(), 1e-6);
+  fine.resume(through);
+  EXPECT_LT((fine.unknowns() - through.unknowns()).lpNorm<Eigen::Infinity>(), 1e-6);
+  playTo(fine, small, 0.012, 0.01);
+  playTo(through, played.setup, 0.02, 0.01);
+  playTo(other, played.setup, 0.02, 0.01);
+  EXPECT_NEAR(other.output(0), through.output(0), 1e-3);
+  taken.resume(fine);
+  playTo(taken, played.setup, 0.02, 0.012);
+  playTo(fineThrough, small, 0.02, 0);
+  EXPECT_GT(std::abs(through.output(0)), 0.02);
+  EXPECT_NEAR(taken.output(0), fineThrough.output(0), 5e-3);
+}
+
+/// What is on its way through a delay comes out where a step in between was gone through finer.
+TEST(Stepper, DelaysKeepTheirTailThroughFinerSteps) {
+  Netlist n;
+  constexpr double seconds = 0.0123;
+  const auto in = n.node("in"), y = n.node("y"), echo = n.node("echo");
+  const int source = n.add("v", {in, 0}, VoltageSource{});
+  n.add("echo", {echo, 0, in, 0}, Delay{0.5, seconds});
+  n.add("R", {echo, y}, Resistor{1e3});
+  n.add("C", {y, 0}, Capacitor{1e-7});
+  const System system(n);
+  StepperSetup setup;
+  setup.samplesPerSecond = 48000;
+  setup.inputs = {source};
+  setup.outputs = {y};
+  const Eigen::VectorXd rest = Eigen::VectorXd::Zero(system.size());
+  Stepper through(system, rest, setup), finer = through;
+  const auto wave = [](double k) { // a pulse of some samples
+    const double u = (k - 40) / 12;
+    return std::exp(-u * u);
+  };
+  double most = 0;
+  for (int k = 1; k <= 1200; ++k) {
+    const double now = wave(k);
+    ASSERT_TRUE(through.step(&now));
+    std::vector<double> inputs(1);
+    const bool isFiner = k == 300 || k == 450;
+    ASSERT_TRUE(isFiner ? finer.stepFiner([&](double share) -> const std::vector<double>& {
+      inputs[0] = wave(k - 1 + share);
+      return inputs;
+    })
+                        : finer.step(&now));
+    EXPECT_NEAR(finer.output(0), through.output(0), 1e-3) << k;
+    most = std::max(most, through.output(0));
+  }
+  EXPECT_GT(most, 0.4); // the echo of a pulse of 1, a little rounded
+}
+
 /// What a step costs: about one evaluation of the tubes when quiet, under three in hard clipping, and none runs away.
 TEST(Stepper, TakesFewEvaluations) {
   Played played("slipway-18");

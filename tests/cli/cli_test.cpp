@@ -381,12 +381,18 @@ TEST(Cli, APhraseIsPlayedAndItsReadingsToldInEveryFormat) {
   const auto rows = cli("feel " + slipway() + " --phrase drone --level 300mV --compare rectifiers --format json");
   ASSERT_EQ(rows.code, 0) << rows.error;
   int found = 0;
-  for (const auto& row : units::Json::parse(rows.out)["rows"])
+  const auto compared = units::Json::parse(rows.out);
+  for (const auto& row : compared["rows"])
     if (row["with"] == "1N4007") {
       EXPECT_NEAR(row["droop_share"].get<double>(), share(units::Json::parse(silicon.out)), 2e-3);
       ++found;
     }
   EXPECT_EQ(found, 1);
+  const auto levels = cli("feel " + slipway() + " --phrase muted --compare levels --format json");
+  ASSERT_EQ(levels.code, 0) << levels.error;
+  const auto compression = units::Json::parse(levels.out);
+  ASSERT_EQ(compression.size(), 9U);
+  EXPECT_GT(compression.back()["late_decibels"].get<double>(), compression.front()["late_decibels"].get<double>() + 3);
   const auto csv = cli("feel " + slipway() + " --format csv");
   EXPECT_EQ(std::count(csv.out.begin(), csv.out.end(), '\n'), 5);
   EXPECT_NE(cli("feel " + slipway()).out.find("attack loss"), std::string::npos);

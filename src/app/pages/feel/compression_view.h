@@ -1,0 +1,29 @@
+#pragma once
+
+#include "pages/feel/feel_view.h"
+#include "predict/compression.h"
+
+namespace vinegar::app {
+
+/// How much louder it gets where it is played harder, ink and pencil: what is missing against a straight line.
+class CompressionView : public FeelView {
+  Q_OBJECT
+public:
+  CompressionView(Page& page, PhraseBox& phrases);
+
+protected:
+  void put() override;
+  void clear() override;
+
+private:
+  void draw();
+  void fillSheet(const predict::Compression& now, const predict::Compression* ink);
+  [[nodiscard]] QString said(const predict::Compression& now, const predict::Compression* ink) const;
+
+  Asking<predict::BurstQuestion, predict::Compression> ask_, askFine_;
+  Answers<predict::Compression> answers_;
+  predict::BurstQuestion asked_;
+  bool coarse_ = true;
+};
+
+} // namespace vinegar::app
