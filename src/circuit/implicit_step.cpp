@@ -1,5 +1,9 @@
 #include "circuit/implicit_step.h"
 
+#include "circuit/lanes.h"
+#include "circuit/port_bank.h"
+#include "tubes/width.h"
+
 #include <Eigen/LU>
 #include <algorithm>
 #include <cmath>
@@ -9,11 +13,43 @@ namespace vinegar::circuit {
 namespace {
 
 constexpr int mostStepIterations = 40;
+using tubes::padded;
+using tubes::widest;
 
-/// Solves in place by elimination without exchange: the matrix is the identity plus a passive network times slopes that
-/// are mostly positive. False when a pivot is poor; the caller then takes the slow road.
-bool solveUnpivoted(Eigen::MatrixXd& m, Eigen::VectorXd& b) {
-  const Eigen::Index n = b.size();
+/// y = m x, m by columns, its rows a multiple of the widest vector.
+VINEGAR_WIDE void multiply(const double* m, int rows, int columns, const double* x, double* y) {
+  using Wide = tubes::Lanes<widest>;
+  for (int row = 0; row < rows; row += widest) {
+    Wide::V even{}, odd{}, third{}, fourth{}; // so many that none waits for itself
+    const double* column = m + row;
+    const auto next = static_cast<std::ptrdiff_t>(rows);
+    int j = 0;
+    for (; j + 4 <= columns; j += 4, column += 4 * next) {
+      even += Wide::load(column) * x[j];
+      odd += Wide::load(column + next) * x[j + 1];
+      third += Wide::load(column + 2 * next) * x[j + 2];
+      fourth += Wide::load(column + 3 * next) * x[j + 3];
+    }
+    for (; j < columns; ++j, column += next)
+      even += Wide::load(column) * x[j];
+    Wide::put(y + row, (even + odd) + (third + fourth));
+  }
+}
+/// The same with a vector that is made as long as the matrix is high.
+void multiply(const Eigen::MatrixXd& m, const Eigen::VectorXd& x, Eigen::VectorXd& y) {
+  y.resize(m.rows());
+  multiply(m.data(), static_cast<int>(m.rows()), static_cast<int>(m.cols()), x.data(), y.data());
+}
+Eigen::MatrixXd heightened(const Eigen::MatrixXd& m) {
+  Eigen::MatrixXd high = Eigen::MatrixXd::Zero(padded(static_cast<int>(m.rows())), m.cols());
+  high.topRows(m.rows()) = m;
+  return high;
+}
+
+/// Factors in place by elimination without exchange: the matrix is the identity plus a passive network times slopes
+/// that are mostly positive. False when a pivot is poor; the caller then takes the slow road.
+bool factorUnpivoted(Eigen::MatrixXd& m) {
+  const Eigen::Index n = m.rows();
   for (Eigen::Index k = 0; k < n; ++k) {
     const double pivot = m(k, k);
     if (!(std::abs(pivot) > 1e-3)) return false;
@@ -26,6 +62,13 @@ bool solveUnpivoted(Eigen::MatrixXd& m, Eigen::VectorXd& b) {
       for (Eigen::Index i = k + 1; i < n; ++i)
         m(i, j) -= m(i, k) * f;
     }
+  }
+  return true;
+}
+
+void solveFactored(const Eigen::MatrixXd& m, Eigen::VectorXd& b) {
+  const Eigen::Index n = b.size();
+  for (Eigen::Index k = 0; k < n; ++k) {
     const double f = b[k];
     for (Eigen::Index i = k + 1; i < n; ++i)
       b[i] -= m(i, k) * f;
@@ -36,7 +79,6 @@ bool solveUnpivoted(Eigen::MatrixXd& m, Eigen::VectorXd& b) {
     for (Eigen::Index i = 0; i < k; ++i)
       b[i] -= m(i, k) * f;
   }
-  return true;
 }
 
 } // namespace
@@ -117,6 +159,10 @@ ImplicitStep::ImplicitStep(const System& system, const Ports& ports, double alph
   impedance_.resize(ports.count(), ports.count());
   for (int p = 0; p < ports.count(); ++p)
     impedance_.col(p) = ports.volts(byPorts_.col(p));
+  bank_ = std::make_shared<const PortBank>(ports, tubes::usualWidth());
+  highInverse_ = heightened(inverse_);
+  highByPorts_ = heightened(byPorts_);
+  highImpedance_ = heightened(impedance_);
 }
 
 void ImplicitStep::newtonMatrix(const std::vector<std::array<double, 9>>& slopes, Eigen::MatrixXd& matrix) const {
@@ -131,70 +177,126 @@ void ImplicitStep::newtonMatrix(const std::vector<std::array<double, 9>>& slopes
 }
 
 bool ImplicitStep::solve(const Eigen::VectorXd& start, const Eigen::VectorXd& ahead,
-                         const std::vector<std::pair<int, double>>& input, double tolerance, State& state) const {
-  thread_local Eigen::VectorXd right, increment, base, residual, before, step, trial, trialAmps;
-  thread_local Eigen::MatrixXd matrix;
+                         const std::vector<std::pair<int, double>>& input, double tolerance, State& state,
+                         Kept& kept) const {
+  thread_local Eigen::VectorXd right, wide, increment, base, residual, step, trial, trialAmps;
   thread_local std::vector<std::array<double, 9>> slopes;
+  if (kept.of != this) {
+    kept.holds = false;
+    kept.of = this;
+    kept.scratch = bank_->scratch();
+  }
+  slopes.resize(ports_.devices().size());
+  const auto evaluate = [&](const Eigen::VectorXd& volts, Eigen::VectorXd& currents) {
+    bank_->evaluate(volts.data(), currents.data(), slopes.front().data(), kept.scratch);
+  };
   right = system_.dcExcitation();
   right.noalias() -= conductance_ * start;
   for (const auto& [row, value] : input)
     right[row] += value;
   if (ahead.size()) right += alpha_ * ahead;
-  increment.noalias() = inverse_ * right;
+  multiply(highInverse_, right, wide);
+  increment = wide.head(right.size());
   base = ports_.volts(start) + ports_.volts(increment);
 
   const int ports = ports_.count();
   state.iterations = 0;
   auto& v = state.portVolts;
   auto& amps = state.portAmps;
+  const bool known = amps.size() == ports;
   amps.resize(ports);
   trialAmps.resize(ports);
   const auto misfit = [&](const Eigen::VectorXd& volts, const Eigen::VectorXd& currents) {
-    residual.noalias() = impedance_ * currents;
-    residual += volts - base;
+    multiply(highImpedance_, currents, wide);
+    residual = wide.head(ports) + volts - base;
     return residual.lpNorm<Eigen::Infinity>();
   };
+  // Factors of an earlier step of this length serve as long as they bring the misfit down fast.
   bool converged = ports == 0;
   if (!converged) {
-    ports_.evaluate(v.data(), amps.data(), slopes);
+    bool sloped = false; // the slopes are those at v
+    if (!known || !kept.holds) {
+      evaluate(v, amps);
+      sloped = true;
+    }
     double norm = misfit(v, amps);
-    for (; state.iterations < mostStepIterations; ++state.iterations) {
-      newtonMatrix(slopes, matrix);
-      before = residual;
-      step = residual;
-      if (!solveUnpivoted(matrix, step)) {
-        newtonMatrix(slopes, matrix);
-        step = matrix.partialPivLu().solve(before);
-      }
-      if (!step.allFinite()) return false;
-      if (step.lpNorm<Eigen::Infinity>() < tolerance) {
-        // What is left is of second order: currents follow along their slopes.
-        v -= step;
-        for (std::size_t d = 0; d < slopes.size(); ++d) {
-          const auto& device = ports_.devices()[d];
-          for (int i = 0; i < device.count; ++i)
-            for (int j = 0; j < device.count; ++j)
-              amps[device.first + i] -= slopes[d][static_cast<std::size_t>(3 * i + j)] * step[device.first + j];
-        }
-        converged = true;
-        break;
-      }
-      double scale = 1;
-      double next = 0;
-      for (int halving = 0; halving < 10; ++halving, scale /= 2) {
-        trial = v - scale * step;
-        ports_.limit(v.data(), trial.data());
-        ports_.evaluate(trial.data(), trialAmps.data(), slopes);
-        next = misfit(trial, trialAmps);
-        if (next < norm || next < tolerance) break;
-      }
+    const auto tryAt = [&](double scale) {
+      trial = v - scale * step;
+      ports_.limit(v.data(), trial.data());
+      evaluate(trial, trialAmps);
+      return misfit(trial, trialAmps);
+    };
+    const auto take = [&](double next) {
       v.swap(trial);
       amps.swap(trialAmps);
       norm = next;
+      sloped = true;
+    };
+    const auto last = [&] { // what is left is of second order: currents follow along their slopes
+      v -= step;
+      for (std::size_t d = 0; d < slopes.size(); ++d) {
+        const auto& device = ports_.devices()[d];
+        for (int i = 0; i < device.count; ++i)
+          for (int j = 0; j < device.count; ++j)
+            amps[device.first + i] -= slopes[d][static_cast<std::size_t>(3 * i + j)] * step[device.first + j];
+      }
+      converged = true;
+    };
+    for (; state.iterations < mostStepIterations; ++state.iterations) {
+      if (kept.holds) {
+        constexpr double fast = 0.1;
+        step = residual;
+        solveFactored(kept.factors, step);
+        const double size = step.lpNorm<Eigen::Infinity>();
+        if (sloped && size < tolerance) {
+          last();
+          break;
+        }
+        const double next = std::isfinite(size) ? tryAt(1) : HUGE_VAL;
+        if (next < norm || next < tolerance) {
+          // Slopes of another step are good for one move, those of this one as long as they bring it down fast.
+          kept.holds = !kept.isOfBefore && next < fast * norm;
+          take(next);
+          if (kept.holds) continue;
+        } else {
+          kept.holds = false;
+          evaluate(v, amps);
+          sloped = true;
+          norm = misfit(v, amps);
+        }
+      }
+      newtonMatrix(slopes, kept.factors);
+      kept.isOfBefore = false;
+      kept.holds = factorUnpivoted(kept.factors);
+      step = residual;
+      if (kept.holds) {
+        solveFactored(kept.factors, step);
+      } else {
+        newtonMatrix(slopes, kept.factors);
+        step = kept.factors.partialPivLu().solve(residual);
+      }
+      if (!step.allFinite()) {
+        kept.holds = false;
+        return false;
+      }
+      if (step.lpNorm<Eigen::Infinity>() < tolerance) {
+        last();
+        break;
+      }
+      double scale = 1, next = 0;
+      for (int halving = 0; halving < 10; ++halving, scale /= 2) {
+        next = tryAt(scale);
+        if (next < norm || next < tolerance) break;
+      }
+      take(next);
     }
   }
-  if (!converged) return false;
-  increment.noalias() -= byPorts_ * amps;
+  if (!converged) {
+    kept.holds = false;
+    return false;
+  }
+  multiply(highByPorts_, amps, wide);
+  increment -= wide.head(increment.size());
   state.charge.noalias() = storage_ * increment;
   state.x = start + increment;
   return true;
@@ -272,6 +374,7 @@ void Dynamics::setLaws(const std::vector<std::pair<int, Law>>& laws) {
   system_.setLaws(laws);
   storage_.setFromTriplets(system_.storage().begin(), system_.storage().end());
   cache_.clear();
+  kept_ = {};
 }
 
 double Dynamics::seenFrom(double t, double from, double to) const {
@@ -343,7 +446,10 @@ const ImplicitStep& Dynamics::stepFor(double gammaH) {
   const auto found = std::find_if(cache_.begin(), cache_.end(),
                                   [&](const auto& entry) { return std::abs(entry.first / gammaH - 1) < 1e-12; });
   if (found != cache_.end()) return *found->second;
-  if (cache_.size() > 64) cache_.clear();
+  if (cache_.size() > 64) {
+    cache_.clear();
+    kept_ = {}; // its step is no more
+  }
   cache_.emplace_back(gammaH, std::make_unique<ImplicitStep>(system_, ports_, 1 / gammaH));
   return *cache_.back().second;
 }
@@ -354,16 +460,20 @@ bool Dynamics::advance(const ImplicitStep::State& now, double t, double h, doubl
   const double gh = gamma * h;
   const auto& step = stepFor(gh);
   auto& [s1, s2, s3] = stages;
+  kept_.isOfBefore = true;
   // In terms of charges gained since `now`: q_i = h sum(a_ij F_j), F_j = (q_j - what came before) / (gamma h).
   s1.portVolts = now.portVolts;
-  if (!step.solve(now.x, {}, inputAt(t + gh, t, t + h), tolerance, s1)) return false;
+  s1.portAmps = now.portAmps;
+  if (!step.solve(now.x, {}, inputAt(t + gh, t, t + h), tolerance, s1, kept_)) return false;
   const Eigen::VectorXd f1 = s1.charge / gh;
   const Eigen::VectorXd ahead2 = h * a21 * f1;
   s2.portVolts = s1.portVolts;
-  if (!step.solve(now.x, ahead2, inputAt(t + c2 * h, t, t + h), tolerance, s2)) return false;
+  s2.portAmps = s1.portAmps;
+  if (!step.solve(now.x, ahead2, inputAt(t + c2 * h, t, t + h), tolerance, s2, kept_)) return false;
   const Eigen::VectorXd f2 = (s2.charge - ahead2) / gh;
   s3.portVolts = s2.portVolts;
-  return step.solve(now.x, h * (b1 * f1 + b2 * f2), inputAt(t + h, t, t + h), tolerance, s3);
+  s3.portAmps = s2.portAmps;
+  return step.solve(now.x, h * (b1 * f1 + b2 * f2), inputAt(t + h, t, t + h), tolerance, s3, kept_);
 }
 
 Eigen::VectorXd Dynamics::errorOf(double h, const std::array<ImplicitStep::State, 3>& stages) {

@@ -9,6 +9,8 @@
 
 namespace vinegar::circuit {
 
+class PortBank;
+
 /// The nonlinear devices of a System as ports: each pin of a tube against its cathode.
 class Ports {
 public:
@@ -36,6 +38,11 @@ private:
   std::vector<Device> devices_;
 };
 
+/// Where one evaluation of a PortBank puts what it works with; each thread has its own.
+struct PortScratch {
+  std::vector<double> plate, screen, grid, laws;
+};
+
 /// One implicit time step, C x'/(gamma h) folded in: from a state `start` finds x with
 ///   G x + alpha C (x - start) + i(x) = b + u + alpha ahead,   alpha = 1/(gamma h)
 /// with everything linear eliminated once, so that only the ports' volts are iterated on. It works on the increment
@@ -50,10 +57,17 @@ public:
     Eigen::VectorXd portVolts, portAmps;
     int iterations = 0;
   };
-  /// Solves for `state`, whose portVolts are the first guess. `ahead` is a charge, empty for none; `input` adds to b.
-  /// False when Newton's method does not converge.
+  /// Factors of Newton's method from one solve to the next.
+  struct Kept {
+    const ImplicitStep* of = nullptr;
+    Eigen::MatrixXd factors;
+    PortScratch scratch;
+    bool holds = false, isOfBefore = false; ///< of a step before this one
+  };
+  /// Solves for `state`, whose portVolts are the first guess and portAmps, where there are any, their currents. `ahead`
+  /// is a charge, empty for none; `input` adds to b. False when Newton's method does not converge.
   bool solve(const Eigen::VectorXd& start, const Eigen::VectorXd& ahead,
-             const std::vector<std::pair<int, double>>& input, double tolerance, State& state) const;
+             const std::vector<std::pair<int, double>>& input, double tolerance, State& state, Kept& kept) const;
 
   /// d(x)/d(charge ahead) at a solved state.
   [[nodiscard]] Eigen::MatrixXd byCharge(const State& state) const;
@@ -65,11 +79,13 @@ private:
 
   const System& system_;
   const Ports& ports_;
+  std::shared_ptr<const PortBank> bank_;
   double alpha_;
   Eigen::SparseMatrix<double, Eigen::RowMajor> conductance_, storage_;
-  Eigen::MatrixXd inverse_;   ///< of G + alpha C
-  Eigen::MatrixXd byPorts_;   ///< x per ampere at a port
-  Eigen::MatrixXd impedance_; ///< port volts per port ampere
+  Eigen::MatrixXd inverse_;                                   ///< of G + alpha C
+  Eigen::MatrixXd byPorts_;                                   ///< x per ampere at a port
+  Eigen::MatrixXd impedance_;                                 ///< port volts per port ampere
+  Eigen::MatrixXd highInverse_, highByPorts_, highImpedance_; ///< the same with rows for whole vectors
 };
 
 /// Drives a voltage or current source: volts or ampere over seconds, added to the source's DC. `corners` are the times
@@ -143,6 +159,7 @@ private:
   std::vector<double> corners_;
   double resolution_;
   std::vector<std::pair<double, std::unique_ptr<ImplicitStep>>> cache_;
+  ImplicitStep::Kept kept_;
 };
 
 } // namespace vinegar::circuit

@@ -2,15 +2,15 @@
 
 #include <algorithm>
 #include <cmath>
+#include <type_traits>
 
 namespace vinegar::circuit {
 namespace {
 
 using tubes::Lanes;
-using tubes::TubeBank;
 
-constexpr double lastStepVolts = 1e-2; ///< a Newton step this small is the last; what is left is of second order
-constexpr double chordVolts = 3e-3;    ///< so small a misfit is put right with the slopes at hand
+constexpr double lastStepVolts = 3e-2; ///< a Newton step this small is the last; what is left is of second order
+constexpr double chordVolts = 3e-2;    ///< so small a misfit is put right with the slopes at hand
 constexpr double idlePin = 1e-4;       ///< a pin whose current would change by less than this share: no unknown
 constexpr int mostNewtonSteps = 40;
 
@@ -24,30 +24,45 @@ template <int N> struct Kernel : Lanes<N> {
   using Lanes<N>::put;
   using Lanes<N>::all;
 
+  /// `which` names the columns; null: all from the first on.
   template <int Block>
-  static VINEGAR_INLINE void block(const double* columns, int stride, int count, const double* factors, double sign,
-                                   const double* start, double* y) {
+  static VINEGAR_INLINE void block(const double* columns, int stride, int count, const int* which,
+                                   const double* factors, double sign, const double* start, double* y) {
     V sums[Block];
     for (std::ptrdiff_t i = 0; i < Block; ++i)
       sums[i] = start ? load(start + i * N) : V{};
     for (int j = 0; j < count; ++j) {
       const V f = all(sign * factors[j]);
-      const double* column = columns + static_cast<std::ptrdiff_t>(j) * stride;
+      const double* column = columns + static_cast<std::ptrdiff_t>(which ? which[j] : j) * stride;
       for (std::ptrdiff_t i = 0; i < Block; ++i)
         sums[i] += load(column + i * N) * f;
     }
     for (std::ptrdiff_t i = 0; i < Block; ++i)
       put(y + i * N, sums[i]);
   }
+  /// Sums held in registers as many at once as there are, so that none waits for itself.
+  static VINEGAR_INLINE void addOf(const double* columns, int stride, int count, const int* which,
+                                   const double* factors, double sign, const double* start, double* y, int rows) {
+    int row = 0;
+    const auto next = [&]<int Block>(std::integral_constant<int, Block>) __attribute__((always_inline)) {
+      block<Block>(columns + row, stride, count, which, factors, sign, start ? start + row : nullptr, y + row);
+      row += Block * N;
+    };
+    while (row + 8 * N <= rows)
+      next(std::integral_constant<int, 8>{});
+    if (row + 6 * N <= rows) next(std::integral_constant<int, 6>{});
+    if (row + 4 * N <= rows) next(std::integral_constant<int, 4>{});
+    if (row + 2 * N <= rows) next(std::integral_constant<int, 2>{});
+    if (row < rows) next(std::integral_constant<int, 1>{});
+  }
   static VINEGAR_INLINE void add(const double* columns, int stride, int count, const double* factors, double sign,
                                  const double* start, double* y, int rows) {
-    int row = 0;
-    for (; row + 8 * N <= rows; row += 8 * N)
-      block<8>(columns + row, stride, count, factors, sign, start ? start + row : nullptr, y + row);
-    for (; row + 2 * N <= rows; row += 2 * N)
-      block<2>(columns + row, stride, count, factors, sign, start ? start + row : nullptr, y + row);
-    for (; row < rows; row += N)
-      block<1>(columns + row, stride, count, factors, sign, start ? start + row : nullptr, y + row);
+    addOf(columns, stride, count, nullptr, factors, sign, start, y, rows);
+  }
+  /// y -= f x, over whole vectors
+  static VINEGAR_INLINE void takeOff(double f, const double* x, double* y, int from, int to) {
+    for (int i = from; i < to; i += N)
+      put(y + i, load(y + i) - all(f) * load(x + i));
   }
   static VINEGAR_INLINE double largest(const double* y, const double* weights, int rows) {
     V most{}, poison{}; // comparisons pass over what is no number; the difference to itself does not
@@ -77,6 +92,8 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
   using Kernel<N>::put;
   using Kernel<N>::all;
   using Kernel<N>::add;
+  using Kernel<N>::addOf;
+  using Kernel<N>::takeOff;
   using Kernel<N>::largest;
   using Kernel<N>::mix;
   using typename Lanes<N>::V;
@@ -87,52 +104,8 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
   /// Pins' currents above rest and their slopes at `volts`.
   VINEGAR_INLINE void evaluate(const double* volts, double* amps) const {
     ++s.work.evaluations;
-    const std::ptrdiff_t lanes = plan.bank.lanes();
-    for (const int d : plan.banked) {
-      const auto& device = plan.devices[static_cast<std::size_t>(d)];
-      const double* own = volts + device.first;
-      s.plate[static_cast<std::size_t>(device.lane)] = own[0];
-      if (device.count == 3) s.screen[static_cast<std::size_t>(device.lane)] = own[1];
-      s.grid[static_cast<std::size_t>(device.lane)] = own[device.count - 1];
-    }
-    if (lanes > 0) plan.bank.evaluate(in(s.plate), in(s.screen), in(s.grid), in(s.laws));
-    for (const int d : plan.banked) {
-      const auto& device = plan.devices[static_cast<std::size_t>(d)];
-      const double* law = in(s.laws, device.lane);
-      double* slopes = in(s.slopes, 9 * d);
-      double* own = amps + device.first;
-      const double* rest = in(plan.restAmps, device.first);
-      const auto row = [&](TubeBank::Row which) { return law[which * lanes]; };
-      own[0] = row(TubeBank::plate) - rest[0];
-      slopes[0] = row(TubeBank::plateByPlate);
-      if (device.count == 3) {
-        own[1] = row(TubeBank::screen) - rest[1];
-        own[2] = row(TubeBank::grid) - rest[2];
-        slopes[1] = row(TubeBank::plateByScreen);
-        slopes[2] = row(TubeBank::plateByGrid);
-        slopes[3] = row(TubeBank::screenByPlate);
-        slopes[4] = row(TubeBank::screenByScreen);
-        slopes[5] = row(TubeBank::screenByGrid);
-        slopes[8] = row(TubeBank::gridByGrid);
-      } else {
-        own[1] = row(TubeBank::grid) - rest[1];
-        slopes[1] = row(TubeBank::plateByGrid);
-        slopes[4] = row(TubeBank::gridByGrid);
-      }
-    }
-    for (const int d : plan.single) {
-      const auto& device = plan.devices[static_cast<std::size_t>(d)];
-      std::array<double, 4> own{};
-      std::copy_n(volts + device.first, device.count, own.begin());
-      const auto pins = pinsOf(*plan.ports.devices()[static_cast<std::size_t>(d)].law, own);
-      for (int i = 0; i < device.count; ++i) {
-        amps[device.first + i] =
-            pins.current[static_cast<std::size_t>(i)] - plan.restAmps[static_cast<std::size_t>(device.first + i)];
-        for (int j = 0; j < device.count; ++j)
-          s.slopes[static_cast<std::size_t>(9 * d + 3 * i + j)] =
-              pins.slopes[static_cast<std::size_t>(i)][static_cast<std::size_t>(j)];
-      }
-    }
+    plan.bank.evaluate(volts, amps, in(s.slopes), s.scratch);
+    mix(1, amps, -1, in(plan.restAmps), amps, plan.pinRows);
   }
 
   /// How far volts + Z amps are from what the rest of the circuit asks; the largest.
@@ -147,6 +120,7 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
     ++s.work.factorizations;
     s.isFactored = true;
     const int rows = plan.pinRows;
+    s.formerly.swap(s.active);
     s.active.clear();
     for (std::size_t d = 0; d < plan.devices.size(); ++d) {
       const auto& device = plan.devices[d];
@@ -155,83 +129,88 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
         double size = 0;
         for (int j = 0; j < device.count; ++j)
           size += std::abs(slopes[j] * plan.impedance[static_cast<std::size_t>((device.first + j) * (rows + 1))]);
-        const int pin = device.first + i;
-        if (!(size > idlePin)) continue;
-        s.active.push_back(pin);
-        double* row = in(s.factors, pin * rows);
-        add(in(plan.impedanceRows, device.first * rows), rows, device.count, slopes, 1, nullptr, row, rows);
-        row[pin] += 1;
+        if (size > idlePin) s.active.push_back(device.first + i);
+      }
+    }
+    const auto count = static_cast<int>(s.active.size());
+    const int wide = (count + N - 1) / N * N;
+    // The impedance with the active pins' columns alone, which are mostly those of the last time.
+    if (s.active != s.formerly)
+      for (int row = 0; row < plan.pins; ++row) {
+        const double* whole = in(plan.impedanceRows, row * rows);
+        double* some = in(s.someImpedance, row * rows);
+        for (int k = 0; k < count; ++k)
+          some[k] = whole[s.active[static_cast<std::size_t>(k)]];
+        std::fill(some + count, some + wide, 0.0);
+      }
+    std::size_t filled = 0;
+    for (std::size_t d = 0; d < plan.devices.size() && filled < s.active.size(); ++d) {
+      const auto& device = plan.devices[d];
+      for (; filled < s.active.size() && s.active[filled] < device.first + device.count; ++filled) {
+        double* row = in(s.factors, static_cast<int>(filled) * rows);
+        add(in(s.someImpedance, device.first * rows), rows, device.count,
+            in(s.slopes, 9 * static_cast<int>(d) + 3 * (s.active[filled] - device.first)), 1, nullptr, row, wide);
+        row[filled] += 1;
+        s.order[filled] = static_cast<int>(filled);
       }
     }
     // Elimination, rows exchanged where a pivot is poor.
-    s.order.assign(s.active.begin(), s.active.end());
-    const auto stride = static_cast<std::size_t>(rows);
-    for (std::size_t k = 0; k < s.active.size(); ++k) {
-      const int column = s.active[k];
-      const auto at = [&](std::size_t row) {
-        return std::abs(s.factors[static_cast<std::size_t>(s.order[row] * rows + column)]);
+    for (int k = 0; k < count; ++k) {
+      const auto at = [&](int row) {
+        return std::abs(s.factors[static_cast<std::size_t>(s.order[static_cast<std::size_t>(row)] * rows + k)]);
       };
       if (constexpr double poor = 1e-3; !(at(k) > poor)) {
-        std::size_t best = k;
-        for (std::size_t row = k + 1; row < s.order.size(); ++row)
+        int best = k;
+        for (int row = k + 1; row < count; ++row)
           if (at(row) > at(best)) best = row;
-        std::swap(s.order[k], s.order[best]);
-        std::swap_ranges(s.lower.begin() + static_cast<std::ptrdiff_t>(k * stride),
-                         s.lower.begin() + static_cast<std::ptrdiff_t>(k * stride + k),
-                         s.lower.begin() + static_cast<std::ptrdiff_t>(best * stride));
+        std::swap(s.order[static_cast<std::size_t>(k)], s.order[static_cast<std::size_t>(best)]);
+        for (int c = 0; c < k; ++c)
+          std::swap(s.lower[static_cast<std::size_t>(c * rows + k)],
+                    s.lower[static_cast<std::size_t>(c * rows + best)]);
       }
-      const double* own = in(s.factors, s.order[k] * rows);
-      const double inverse = s.inverses[k] = 1 / own[column];
-      const int from = column / N * N;
-      for (std::size_t later = k + 1; later < s.active.size(); ++later) {
-        double* row = in(s.factors, s.order[later] * rows);
-        const double f = row[column] * inverse;
-        for (int c = from; c < rows; c += N)
-          put(row + c, load(row + c) - all(f) * load(own + c));
-        s.lower[later * stride + k] = f;
+      const double* own = in(s.factors, s.order[static_cast<std::size_t>(k)] * rows);
+      const double inverse = s.inverses[static_cast<std::size_t>(k)] = 1 / own[k];
+      const int from = k / N * N;
+      for (int later = k + 1; later < count; ++later) {
+        double* row = in(s.factors, s.order[static_cast<std::size_t>(later)] * rows);
+        const double f = row[k] * inverse;
+        takeOff(f, own, row, from, wide);
+        s.lower[static_cast<std::size_t>(k * rows + later)] = f;
       }
+      for (int c = k + 1; c < count; ++c)
+        s.upper[static_cast<std::size_t>(c * rows + k)] = own[c];
     }
   }
 
   /// `step`: what Newton's method takes off the volts for the misfit; its largest.
   VINEGAR_INLINE double newton() const {
-    std::fill(s.right.begin(), s.right.end(), 0.0);
-    std::fill(s.change.begin(), s.change.end(), 0.0);
+    const int rows = plan.pinRows;
+    const auto count = static_cast<int>(s.active.size());
+    const int wide = (count + N - 1) / N * N;
     std::size_t k = 0;
     for (std::size_t d = 0; d < plan.devices.size() && k < s.active.size(); ++d) {
       const auto& device = plan.devices[d];
-      for (int i = 0; i < device.count; ++i) {
-        const int pin = device.first + i;
-        if (k >= s.active.size() || s.active[k] != pin) continue;
+      for (; k < s.active.size() && s.active[k] < device.first + device.count; ++k) {
+        const double* slopes = in(s.slopes, 9 * static_cast<int>(d) + 3 * (s.active[k] - device.first));
         double sum = 0;
         for (int j = 0; j < device.count; ++j)
-          sum += s.slopes[9 * d + static_cast<std::size_t>(3 * i + j)] *
-                 s.misfit[static_cast<std::size_t>(device.first + j)];
-        s.right[static_cast<std::size_t>(pin)] = sum;
-        ++k;
+          sum += slopes[j] * s.misfit[static_cast<std::size_t>(device.first + j)];
+        s.right[k] = sum;
       }
     }
-    const int rows = plan.pinRows;
-    const auto count = static_cast<int>(s.active.size());
-    for (int a = 0; a < count; ++a) {
-      const double* lower = in(s.lower, a * rows);
-      double sum = s.right[static_cast<std::size_t>(s.order[static_cast<std::size_t>(a)])];
-      for (int b = 0; b < a; ++b)
-        sum -= lower[b] * s.reduced[static_cast<std::size_t>(b)];
-      s.reduced[static_cast<std::size_t>(a)] = sum;
-    }
+    // By columns: what is written is read again as it was written.
+    std::fill_n(s.change.begin(), wide, 0.0);
+    for (int a = 0; a < count; ++a)
+      s.change[static_cast<std::size_t>(a)] = s.right[static_cast<std::size_t>(s.order[static_cast<std::size_t>(a)])];
+    for (int a = 0; a + 1 < count; ++a)
+      takeOff(s.change[static_cast<std::size_t>(a)], in(s.lower, a * rows), in(s.change), (a + 1) / N * N, wide);
     for (int a = count - 1; a >= 0; --a) {
-      const double* row = in(s.factors, s.order[static_cast<std::size_t>(a)] * rows);
-      double sum = s.reduced[static_cast<std::size_t>(a)];
-      for (int b = a + 1; b < count; ++b) {
-        const int pin = s.active[static_cast<std::size_t>(b)];
-        sum -= row[pin] * s.change[static_cast<std::size_t>(pin)];
-      }
-      s.change[static_cast<std::size_t>(s.active[static_cast<std::size_t>(a)])] =
-          sum * s.inverses[static_cast<std::size_t>(a)];
+      auto& own = s.change[static_cast<std::size_t>(a)];
+      own *= s.inverses[static_cast<std::size_t>(a)];
+      takeOff(own, in(s.upper, a * rows), in(s.change), 0, a);
     }
-    add(in(plan.impedance), plan.pinRows, plan.pins, in(s.change), -1, in(s.misfit), in(s.step), plan.pinRows);
-    return largest(in(s.step), in(plan.weights), plan.pinRows);
+    addOf(in(plan.impedance), rows, count, s.active.data(), in(s.change), -1, in(s.misfit), in(s.step), rows);
+    return largest(in(s.step), in(plan.weights), rows);
   }
 
   /// Takes the step off volts and currents, these along their slopes.

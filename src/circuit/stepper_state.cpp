@@ -10,7 +10,6 @@ namespace vinegar::circuit {
 namespace {
 
 using tubes::padded;
-using tubes::TubeBank;
 
 constexpr double restAmpere = 1e-9; ///< an operating point's own misfit is under this
 
@@ -185,26 +184,14 @@ Stepper::Plan::Plan(const System& s, const Eigen::VectorXd& x, const StepperSetu
 
   constexpr double wide = 0.05;
   weights.assign(static_cast<std::size_t>(pinRows), 1.0);
-  std::vector<TubeBank::Tube<tubes::TriodeModel>> triodes;
-  std::vector<TubeBank::Tube<tubes::PentodeModel>> pentodes;
   for (const auto& device : ports.devices()) {
-    int lane = -1;
-    if (const auto* triode = std::get_if<Triode>(device.law)) {
-      lane = static_cast<int>(triodes.size());
-      triodes.push_back({triode->model, triode->grid});
-    } else if (const auto* pentode = std::get_if<Pentode>(device.law)) {
-      lane = static_cast<int>(pentodes.size());
-      pentodes.push_back({pentode->model, pentode->grid});
-    }
-    const auto* vacuum = std::get_if<VacuumDiode>(device.law);
+    const bool isTube = std::holds_alternative<Triode>(*device.law) || std::holds_alternative<Pentode>(*device.law);
     for (int p = 0; p < device.count; ++p)
-      if (vacuum || (lane >= 0 && p + 1 < device.count)) weights[static_cast<std::size_t>(device.first + p)] = wide;
-    (lane < 0 ? single : banked).push_back(static_cast<int>(devices.size()));
-    devices.push_back({device.first, device.count, lane});
+      if (std::holds_alternative<VacuumDiode>(*device.law) || (isTube && p + 1 < device.count))
+        weights[static_cast<std::size_t>(device.first + p)] = wide;
+    devices.push_back({device.first, device.count});
   }
-  bank = TubeBank(triodes, pentodes, setup.width);
-  for (auto& device : devices)
-    if (device.lane >= 0 && device.count == 3) device.lane += bank.pentodesFrom();
+  bank = PortBank(ports, setup.width);
 
   // At the start the memories stand as they are and move as the rest of the equations asks of them.
   firstMemory.assign(static_cast<std::size_t>(memories), 0.0);
@@ -224,12 +211,12 @@ Stepper::State::State(const Plan& plan)
     : memory(plan.firstMemory), flow(plan.firstFlow), column(static_cast<std::size_t>(plan.columns)), newColumn(column),
       answer(plan.firstAnswer), newAnswer(answer), base(plan.rest), newBase(plan.rest), volts(plan.rest),
       amps(plan.rest.size()), trial(amps), trialAmps(amps), misfit(amps), step(amps), right(amps), change(amps),
-      reduced(amps), from(amps), way(amps), slopes(9 * plan.devices.size()), kept(slopes),
-      plate(static_cast<std::size_t>(std::max(plan.bank.lanes(), 1))), screen(plate), grid(plate),
-      laws(plate.size() * TubeBank::rows), factors(static_cast<std::size_t>(plan.pinRows * std::max(plan.pins, 1))),
-      lower(factors), inverses(amps), past(plan.firstPast) {
+      from(amps), way(amps), slopes(9 * plan.devices.size()), kept(slopes), scratch(plan.bank.scratch()),
+      factors(static_cast<std::size_t>(plan.pinRows * std::max(plan.pins, 1))), lower(factors), inverses(amps),
+      upper(factors), someImpedance(factors), past(plan.firstPast) {
   active.reserve(amps.size());
-  order.reserve(amps.size());
+  formerly.reserve(amps.size());
+  order.resize(amps.size());
 }
 
 } // namespace vinegar::circuit

@@ -1,9 +1,8 @@
 // Inside a Stepper: what is made once of a circuit and a step length, and what moves.
 #pragma once
 
-#include "circuit/implicit_step.h"
+#include "circuit/port_bank.h"
 #include "circuit/stepper.h"
-#include "tubes/bank.h"
 
 #include <array>
 
@@ -12,9 +11,9 @@ namespace vinegar::circuit {
 using Numbers = std::vector<double>;
 
 struct Stepper::Plan {
-  /// A nonlinear device by its ports; a tube also by its lane in the bank.
+  /// A nonlinear device by its ports.
   struct Pins {
-    int first, count, lane;
+    int first, count;
   };
   /// A delayed unknown, `back` samples ago and its neighbours weighted.
   struct Echo {
@@ -44,15 +43,17 @@ struct Stepper::Plan {
   Numbers firstMemory, firstFlow, firstAnswer, firstPast;
   int pastLength = 0; ///< samples kept of every echoed unknown
   std::vector<Pins> devices;
-  std::vector<int> banked, single; ///< devices in the bank and those asked one at a time
-  tubes::TubeBank bank{{}, {}};
+  PortBank bank;
 };
 
 struct Stepper::State {
   Numbers memory, flow, column, newColumn, answer, newAnswer, base, newBase, volts, amps, trial, trialAmps, misfit,
-      step, right, change, reduced, from, way, slopes, kept;
-  Numbers plate, screen, grid, laws, factors, lower, inverses;
-  std::vector<int> active, order; ///< pins that conduct, and their rows as elimination has exchanged them
+      step, right, change, from, way, slopes, kept;
+  PortScratch scratch;
+  Numbers factors, lower, inverses;
+  Numbers upper;                            ///< factors by columns, without their diagonal
+  Numbers someImpedance;                    ///< rows of all pins, columns of the active ones
+  std::vector<int> active, formerly, order; ///< pins that conduct, at the time before, and rows as they are exchanged
   bool isFactored = false;
   Numbers past; ///< of every echoed unknown, the oldest overwritten
   int at = 0;

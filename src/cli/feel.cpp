@@ -138,7 +138,8 @@ int printFeel(const FeelAsked& asked, const amp::Design& ink, const amp::Library
     const auto rows = predict::predictFeelRows(*idle, library, {subject, {*sound, asked.inputPeak, middling}});
     return rows ? printRows(asked, *rows) : complain(asked, rows.error());
   }
-  const predict::BurstQuestion question{*sound, asked.inputPeak, fine};
+  predict::BurstQuestion question{*sound, asked.inputPeak, fine};
+  question.mostStepError = 0.1;
   const auto feel = predict::predictFeel(*idle, library, question);
   if (!feel) return complain(asked, feel.error());
   const auto blame = predict::predictBlame(*idle, library, {*sound, asked.inputPeak, middling});

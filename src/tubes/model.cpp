@@ -80,7 +80,7 @@ PentodeModel worn(PentodeModel m, const Wear& wear) {
 TriodeCurrent triodeCurrent(const TriodeModel& m, double plateVolts, double gridVolts) {
   if (!(plateVolts > 0)) return {};
   const double v = plateVolts;
-  const double w = std::hypot(m.W0, v / m.KP);
+  const double w = std::sqrt(m.W0 * m.W0 + v / m.KP * (v / m.KP));
   const double wByPlate = v / (m.KP * m.KP * w);
   const double fade = v + m.VC0;
   const double control = gridVolts + m.VCT * v / fade + v / m.MU;
@@ -104,7 +104,7 @@ PentodeCurrent pentodeCurrent(const PentodeModel& m, double plateVolts, double g
   const double v = plateVolts > 0 ? plateVolts : 0;
   const auto [s, sByScreen] = ramp(screenVolts);
   const auto [p, pByPlate] = ramp(plateVolts);
-  const double w = std::hypot(m.W0, s / m.KP);
+  const double w = std::sqrt(m.W0 * m.W0 + s / m.KP * (s / m.KP));
   const double wByS = s / (m.KP * m.KP * w);
   const double fade = s + m.VC0;
   const double control = gridVolts + m.VCT * s / fade + s / m.MU + p / m.MUP;

@@ -31,6 +31,12 @@ std::vector<double> secondsOf(const predict::Burst& burst, std::size_t count) {
   return seconds;
 }
 
+/// Steps that err by over a tenth of the loudest are not let pass.
+predict::BurstQuestion bounded(predict::BurstQuestion question) {
+  question.mostStepError = 0.1;
+  return question;
+}
+
 const predict::RailDip* fedOf(const predict::Feel& feel) {
   return feel.fed < 0 ? nullptr : &feel.rails[static_cast<std::size_t>(feel.fed)];
 }
@@ -106,7 +112,7 @@ void BurstView::put() {
   auto glance = burst(coarse);
   glance.mostSeconds = 0.45;
   askCoarse_.ask(glance);
-  askFine_.ask(burst(fine));
+  askFine_.ask(bounded(burst(fine)));
   askBlame_.ask(burst(middling));
 }
 
@@ -385,6 +391,15 @@ void BurstView::fillSheet(const predict::Feel& now, const predict::Feel* ink) {
         s.what == "peak current" ? tr("The highest in the burst") : tr("The most over half a second of the burst"),
         s.share() > over, s.part);
   }
+  const auto finer = [](const predict::Feel& feel) {
+    const auto& burst = feel.burst;
+    const auto all = burst.track(Track::What::output) ? burst.track(Track::What::output)->mean.size() : 0;
+    return burst.redone + burst.finer > 0 ? tr("%1 of %2 moments").arg(burst.redone + burst.finer).arg(all)
+                                          : tr("nowhere");
+  };
+  both(tr("finer steps"), finer,
+       tr("Where a step would have erred by over a tenth of the loudest, the moment was gone through again in "
+          "quarters"));
   sheet().setStretched(ink ? QList<int>{} : QList<int>{1});
   sheet().setSheet(ink ? QStringList{tr("reading"), tr("ink"), tr("pencil")} : QStringList{tr("reading"), tr("ink")},
                    std::move(rows));
