@@ -9,9 +9,10 @@ namespace {
 
 using tubes::Lanes;
 
-constexpr double lastStepVolts = 3e-2; ///< a Newton step this small is the last; what is left is of second order
-constexpr double chordVolts = 3e-2;    ///< so small a misfit is put right with the slopes at hand
-constexpr double idlePin = 1e-4;       ///< a pin whose current would change by less than this share: no unknown
+constexpr double lastStepVolts = 3e-2;  ///< a Newton step this small is the last; what is left is of second order
+constexpr double chordStepVolts = 1e-2; ///< with slopes of a step before, whose remainder is of first order
+constexpr double chordVolts = 3e-3;     ///< so small a misfit is put right with the slopes at hand
+constexpr double idlePin = 1e-4;        ///< a pin whose current would change by less than this share: no unknown
 constexpr int mostNewtonSteps = 40;
 
 double* in(Numbers& numbers, int at = 0) { return numbers.data() + at; }
@@ -230,7 +231,7 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
   VINEGAR_INLINE bool solve() const {
     evaluate(in(s.trial), in(s.trialAmps));
     double miss = missed(in(s.trial), in(s.trialAmps));
-    if (s.isFactored && miss < chordVolts && newton() < lastStepVolts) {
+    if (s.isFactored && miss < chordVolts && newton() < chordStepVolts) {
       finish();
       return true;
     }

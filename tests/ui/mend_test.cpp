@@ -572,6 +572,26 @@ TEST_F(Mend, EveryVitalLeadsSomewhere) {
   EXPECT_NEAR(share, told.section(QLatin1Char(' '), 0, 0).toDouble(), 1);
 }
 
+/// Ink and pencil of every vital are whole: where there is no room for both, their unit is written once.
+TEST_F(Mend, VitalsAreNotCutOff) {
+  window_->resize(1280, 800);
+  window_->session().edit(QStringLiteral("p"), [](amp::Document& d) {
+    amp::pencil(d, testing_support::library(), "C15", "value", 10e-6);
+    amp::pencil(d, testing_support::library(), "C4", "value", 150e-12);
+    amp::pencil(d, testing_support::library(), "R28", "value", 330.0);
+  });
+  settle();
+  int both = 0;
+  for (auto* vital : child<QWidget>("vitals")->findChildren<QPushButton*>()) {
+    auto* values = vital->findChild<FigureTable*>();
+    const auto text = values->text().simplified();
+    EXPECT_LE(values->x() + QFontMetrics(figureFont(10.5)).horizontalAdvance(text), vital->width())
+        << text.toStdString();
+    both += vital->accessibleName().contains(QStringLiteral("pencil"));
+  }
+  EXPECT_GT(both, 4);
+}
+
 TEST_F(Mend, TheLogFollowsTheKnobsItSaysItStandsAt) {
   window_->showPage(QStringLiteral("Log"));
   settle();

@@ -110,16 +110,36 @@ void Vitals::add(const QString& name, const QString& tip) {
     part->setAttribute(Qt::WA_TransparentForMouseEvents);
   button->setMinimumHeight(52);
   static_cast<QHBoxLayout*>(layout())->addWidget(button, 1);
-  cells_.push_back({button, values, name, tip});
+  cells_.push_back({button, values, name, tip, noReading(), noReading()});
 }
 
 void Vitals::set(int index, const QString& ink, const QString& pencil) {
   auto& c = cell(index);
-  std::vector<FigureTable::Cell> cells{{ink, FigureTable::Look::footer, valuePoints}};
-  if (pencil != ink) cells.push_back({pencil, FigureTable::Look::footerPencil, valuePoints});
-  c.values->setRows({std::move(cells)}, 99);
+  c.ink = ink;
+  c.pencil = pencil;
+  write(c);
   c.button->setAccessibleName(c.name + QStringLiteral(": ") + ink +
                               (pencil == ink ? QString() : tr(", pencil %1").arg(pencil)));
+}
+
+void Vitals::write(Cell& c) const {
+  auto ink = c.ink;
+  // Where both have no room beside each other, the unit that they share is written once.
+  constexpr int air = 22;
+  const auto unit = ink.mid(ink.lastIndexOf(QLatin1Char(' ')));
+  const QFontMetrics metrics(figureFont(valuePoints));
+  if (c.pencil != ink && unit.startsWith(QLatin1Char(' ')) && c.pencil.endsWith(unit) &&
+      metrics.horizontalAdvance(ink + c.pencil) + air > c.button->width())
+    ink.chop(unit.size());
+  std::vector<FigureTable::Cell> cells{{ink, FigureTable::Look::footer, valuePoints}};
+  if (c.pencil != c.ink) cells.push_back({c.pencil, FigureTable::Look::footerPencil, valuePoints});
+  c.values->setRows({std::move(cells)}, 99);
+}
+
+void Vitals::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  for (auto& c : cells_)
+    write(c);
 }
 
 void Vitals::clear() {

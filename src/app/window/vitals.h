@@ -26,11 +26,14 @@ Q_SIGNALS:
   void topicWanted(vinegar::app::PageFacts::Topic topic);
   void partWanted(const QString& part);
 
+protected:
+  void resizeEvent(QResizeEvent* event) override;
+
 private:
   struct Cell {
     QPushButton* button;
     FigureTable* values;
-    QString name, tip;
+    QString name, tip, ink = {}, pencil = {};
   };
   Cell& cell(int index) { return cells_[static_cast<std::size_t>(index)]; }
   void draw(const Answers<predict::Vitals>& answers);
@@ -39,6 +42,7 @@ private:
   void showFindings();
   void add(const QString& name, const QString& tip);
   void set(int index, const QString& ink, const QString& pencil);
+  void write(Cell& cell) const;
 
   Asker& asker_;
   const FindingsDesk& findings_;

@@ -49,7 +49,7 @@ BurstView::BurstView(Page& page, PhraseBox& phrases)
       askFine_(page.context().asker, predict::predictFeel, Weight::heavy),
       askBlame_(page.context().asker, predict::predictBlame, Weight::heavy, Of::inkAndNow) {
   setObjectName(QStringLiteral("burstView"));
-  setShares(5, 4);
+  setShares(10, 9);
   look_ = new QComboBox;
   look_->setObjectName(QStringLiteral("burstLook"));
   look_->setAccessibleName(tr("What is shown of the burst"));

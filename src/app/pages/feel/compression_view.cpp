@@ -23,7 +23,7 @@ CompressionView::CompressionView(Page& page, PhraseBox& phrases)
     : FeelView(page, phrases, {"compressionAnswer", "compression", tr("Output against input"), tr("compression")}),
       ask_(page.context().asker, predict::predictCompression, Weight::heavy, Of::inkAndNow),
       askFine_(page.context().asker, predict::predictCompression, Weight::heavy, Of::inkAndNow) {
-  setShares(1, 1);
+  setShares(4, 5);
   own(ask_);
   own(askFine_);
   ask_.answered = [this](const auto& answers) {
@@ -65,13 +65,10 @@ void CompressionView::draw() {
   answer().setText(said(*now, ink != now ? ink : nullptr) + (coarse_ ? tr(" (coarse, being refined)") : QString()));
   CurvePlot::Picture picture;
   picture.title = tr("Compression");
-  picture.xLabel = tr("input peak");
+  picture.xLabel = tr("input, dB over what is played now");
   picture.xUnit = tr("dB");
-  CurvePlot::Pane pane{tr("under a straight line, dB"), tr("dB")};
-  // Places along the axis are told in volts.
-  for (std::size_t i = 0; i < now->rows.size(); i += 2)
-    pane.xTicks.emplace_back(20 * std::log10(now->rows[i].inputPeak), readingOf(now->rows[i].inputPeak, Unit::volt, 2));
-  picture.panes.push_back(std::move(pane));
+  picture.panes.push_back({tr("under a straight line, dB"), tr("dB")});
+  const double standing = now->rows[now->now].inputPeak;
   for (const auto& side : answers_.sides) {
     const auto* all = side.get();
     if (!all || (side.side.look != Side::Look::ink && side.side.look != Side::Look::active)) continue;
@@ -80,7 +77,7 @@ void CompressionView::draw() {
     CurvePlot::Curve late{tr("late, %1").arg(side.side.name), {}, {}, inked ? Look::ink : Look::pencil};
     for (const auto& row : all->rows) {
       if (row.problem) continue;
-      attack.x.push_back(20 * std::log10(row.inputPeak));
+      attack.x.push_back(20 * std::log10(row.inputPeak / standing));
       attack.y.push_back(row.attack);
       late.x.push_back(attack.x.back());
       late.y.push_back(row.late);
@@ -94,7 +91,8 @@ void CompressionView::draw() {
     picture.curves.push_back(std::move(attack));
     picture.curves.push_back(std::move(late));
   }
-  picture.marks.push_back({20 * std::log10(now->rows[now->now].inputPeak), tr("now"), true});
+  picture.marks.push_back({0, tr("now"), true});
+  picture.cursorAt = 0;
   curves().show(std::move(picture));
   fillSheet(*now, ink != now ? ink : nullptr);
 }
@@ -134,8 +132,8 @@ void CompressionView::fillSheet(const Compression& now, const Compression* ink) 
       line.cells.push_back({i < ink->rows.size() && !ink->rows[i].problem ? decibels(ink->rows[i].late) : noReading()});
     lines.push_back(std::move(line));
   }
-  QStringList heads{tr("input"), tr("output"), tr("struck"), tr("late"), tr("by supply")};
-  if (ink) heads << tr("late, ink");
+  QStringList heads{tr("input"), tr("output"), tr("struck"), tr("late"), tr("supply")};
+  if (ink) heads << tr("ink, late");
   sheet().setSheet(heads, std::move(lines));
 }
 
