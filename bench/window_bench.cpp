@@ -8,8 +8,10 @@
 #include "window/main_window.h"
 
 #include <QApplication>
+#include <QLabel>
 #include <QTemporaryDir>
 #include <benchmark/benchmark.h>
+#include <chrono>
 #include <ctime>
 #include <sched.h>
 
@@ -117,6 +119,37 @@ void structuralMarkToScreen(benchmark::State& state) {
 }
 BENCHMARK(structuralMarkToScreen)->ArgName("page")->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond)->UseManualTime();
 
+void useCores(int count) {
+  cpu_set_t cores;
+  CPU_ZERO(&cores);
+  for (int core = 0; core < count; ++core)
+    CPU_SET(core, &cores);
+  sched_setaffinity(0, sizeof cores, &cores);
+}
+
+/// From a value step to what the Feel page shows of it, by the clock, on two cores: its beginning, coarse, and all of
+/// it, fine, after which nothing more is asked. The first is with nothing known, ink and pencil both.
+void burstToScreen(benchmark::State& state) {
+  useCores(2);
+  OpenWindow open("Feel");
+  auto* answer = open.window.findChild<QLabel*>(QStringLiteral("burstAnswer"));
+  const bool whole = state.range(0) != 0;
+  int step = 0;
+  for (auto _ : state) {
+    const auto before = answer->text();
+    const auto start = std::chrono::steady_clock::now();
+    open.pencil("C15", 32e-6 * (1 + 0.05 * ++step));
+    while (answer->text() == before || (whole && !open.window.idle()))
+      QApplication::processEvents(QEventLoop::WaitForMoreEvents);
+    QApplication::processEvents();
+    state.SetIterationTime(std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count());
+    open.rest();
+  }
+  state.SetLabel(whole ? "all of it" : "its beginning");
+  useCores(1);
+}
+BENCHMARK(burstToScreen)->ArgName("whole")->Arg(0)->Arg(1)->Unit(benchmark::kMillisecond)->UseManualTime();
+
 /// Findings of what stands, after a rest, with nothing known.
 void findingsAfterARest(benchmark::State& state) {
   OpenWindow open("Voice");
@@ -148,10 +181,7 @@ BENCHMARK(firstPicture)->Unit(benchmark::kMillisecond)->UseManualTime();
 
 int main(int argc, char** argv) {
   // One core, as promised; the workers and the window share it.
-  cpu_set_t one;
-  CPU_ZERO(&one);
-  CPU_SET(0, &one);
-  sched_setaffinity(0, sizeof one, &one);
+  useCores(1);
   static QTemporaryDir home;
   for (const char* variable : {"HOME", "XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_RUNTIME_DIR"})
     qputenv(variable, home.path().toUtf8());

@@ -110,7 +110,7 @@ void BurstView::put() {
   }
   // A glance at the beginning, in which most of the droop comes, within some frames; then all of it.
   auto glance = burst(coarse);
-  glance.mostSeconds = 0.45;
+  glance.mostSeconds = 0.25;
   askCoarse_.ask(glance);
   askFine_.ask(bounded(burst(fine)));
   askBlame_.ask(burst(middling));

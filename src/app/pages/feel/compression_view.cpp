@@ -134,6 +134,7 @@ void CompressionView::fillSheet(const Compression& now, const Compression* ink) 
   }
   QStringList heads{tr("input"), tr("output"), tr("struck"), tr("late"), tr("supply")};
   if (ink) heads << tr("ink, late");
+  sheet().setStretched({static_cast<int>(heads.size()) - 1});
   sheet().setSheet(heads, std::move(lines));
 }
 
