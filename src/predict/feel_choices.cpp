@@ -522,9 +522,14 @@ tl::expected<FeelRows, Problem> predictFeelRows(const Idle& idle, const amp::Lib
   }
   // The same judgement of ratings and budgets as the Supply page's.
   if (question.subject != FeelSubject::makers && question.subject != FeelSubject::conditions) {
-    const auto consequences = predictConsequences(design, library, choices, goOn, warmthOf(idle));
+    auto consequences = predictConsequences(design, library, choices, goOn, warmthOf(idle));
+    if (question.subject == FeelSubject::rectifiers && question.burst.samplesPerSecond > coarseRate &&
+        !findRebias(consequences, idle, library, goOn))
+      return tl::unexpected(Problem::stopped());
     if (consequences.size() == answer.rows.size())
       for (std::size_t i = 0; i < choices.size(); ++i) {
+        answer.rows[i].rebias = consequences[i].rebias;
+        answer.rows[i].rebiased = consequences[i].rebiased;
         auto& against = answer.rows[i].against;
         against.insert(against.begin(), consequences[i].warnings.begin(), consequences[i].warnings.end());
       }

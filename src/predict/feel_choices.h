@@ -34,8 +34,10 @@ struct FeelRow {
   double rippleVolts = 0;         ///< of it at its lowest
   double rippleAtRest = 0, outputWatts = 0, hottestShare = 0; ///< of a plate's rating, at idle
   std::string hottest;
-  double recovers = 0;              ///< s until two thirds are regained
-  std::vector<std::string> against; ///< what it breaks, in words
+  double recovers = 0;               ///< s until two thirds are regained
+  std::vector<std::string> against;  ///< what it breaks, in words
+  std::vector<amp::SetField> rebias; ///< rectifiers, finely: as of a Consequence
+  std::string rebiased;
   std::string group;                ///< balance: the rectifier's type
   double farads = 0;                ///< balance
   std::vector<double> seconds, fed; ///< the rail without ripple

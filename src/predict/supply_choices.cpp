@@ -1,5 +1,8 @@
 #include "predict/supply_choices.h"
 
+#include "predict/parallel.h"
+#include "predict/propose.h"
+#include "predict/stage_ports.h"
 #include "predict/steps.h"
 
 #include <algorithm>
@@ -154,7 +157,8 @@ std::vector<Consequence> predictConsequences(const amp::Design& design, const am
   std::vector<Consequence> rows;
   for (const auto& choice : choices) {
     if (goOn && !goOn(static_cast<double>(rows.size()) / static_cast<double>(choices.size()))) break;
-    Consequence row{choice, {}, {}, {}, {}};
+    Consequence row;
+    row.choice = choice;
     const auto circuit = amp::compile(amp::withChanges(design, library, choice.changes), library);
     const auto point = circuit ? predictOperatingPoint(*circuit, &warmth) : tl::unexpected(circuit.error());
     if (!point || !point->supply) {
@@ -173,6 +177,45 @@ std::vector<Consequence> predictConsequences(const amp::Design& design, const am
   return rows;
 }
 
+bool findRebias(std::vector<Consequence>& rows, const Idle& idle, const amp::Library& library, const GoOn& goOn) {
+  constexpr double much = 0.07;
+  const auto& tubes = idle.circuit->parts;
+  const auto tube = std::find_if(tubes.begin(), tubes.end(), [&](const auto& part) {
+    return amp::isTube(part.resolved.part->kind) && !part.devices.empty() && outputTransformerOf(*idle.circuit, part);
+  });
+  if (tube == tubes.end()) return true;
+  const auto& name = tube->resolved.name;
+  const auto standsIn = [&](const OperatingPoint& point) {
+    const auto found =
+        std::find_if(point.tubes.begin(), point.tubes.end(), [&](const auto& one) { return one.name == name; });
+    return found == point.tubes.end() ? nullptr : &*found;
+  };
+  const auto* now = standsIn(idle.point);
+  if (!now || !(now->plateWatts > 0)) return true;
+  return inTwoThreads(rows.size(), goOn, [&](std::size_t i, const GoOn&) {
+    auto& row = rows[i];
+    if (row.problem || row.choice.changes.empty()) return;
+    auto warmth = warmthOf(idle);
+    const auto other =
+        predictIdle(amp::withChanges(*idle.circuit->design, library, row.choice.changes), library, &warmth);
+    if (!other) return;
+    const auto* then = standsIn(other->point);
+    if (!then || std::abs(then->plateWatts / now->plateWatts - 1) < much || !(then->plateAmps > 0)) return;
+    const double wanted = now->plateWatts / (then->plateWatts / then->plateAmps);
+    auto changes = rebias(*other, library, name, wanted);
+    if (!changes || changes->empty()) return;
+    for (const auto& change : *changes) {
+      const auto* part = idle.circuit->part(change.part);
+      const auto* value = std::get_if<double>(&change.to);
+      row.rebiased += (row.rebiased.empty() ? "" : ", ") + change.part +
+                      (part && value && change.field == "value"
+                           ? " " + units::schematic(*value, amp::valueUnit(part->resolved.part->kind))
+                           : "");
+    }
+    row.rebias = std::move(*changes);
+  });
+}
+
 tl::expected<Consequences, Problem> predictConsequences(const Idle& idle, const amp::Library& library,
                                                         const ConsequencesQuestion& question, const GoOn& goOn) {
   if (!idle.point.supply) return tl::unexpected(noMains());
@@ -183,6 +226,7 @@ tl::expected<Consequences, Problem> predictConsequences(const Idle& idle, const 
                                                                         : valueChoices(design, library, question.part);
   Consequences answer{question.part, predictConsequences(design, library, choices, goOn, warmthOf(idle))};
   if (answer.rows.size() < choices.size()) return tl::unexpected(Problem::stopped());
+  if (question.rebias && !findRebias(answer.rows, idle, library, goOn)) return tl::unexpected(Problem::stopped());
   return answer;
 }
 

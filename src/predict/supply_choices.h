@@ -28,6 +28,9 @@ struct Consequence {
   SupplyReport report;
   std::vector<TubeConsequence> tubes;
   std::vector<std::string> warnings; ///< each a short sentence; empty: nothing against it
+  /// The stock value that has the output tubes dissipate as they do now; empty where none is needed or none does.
+  std::vector<amp::SetField> rebias;
+  std::string rebiased; ///< it in words: "R28 330"
 };
 
 /// All rectifier types of the catalogue that fit the design's rectifier, in the order of falling drop. `current` first
@@ -44,6 +47,7 @@ std::vector<Consequence> predictConsequences(const amp::Design& design, const am
 /// Of a rectifier all types, of any other part the values around its own.
 struct ConsequencesQuestion {
   std::string part;
+  bool rebias = false; ///< find those values too, some 20 ms a row more on two threads
   bool operator==(const ConsequencesQuestion&) const = default;
 };
 struct Consequences {
@@ -53,6 +57,9 @@ struct Consequences {
 /// Some 5 ms a row.
 tl::expected<Consequences, Problem> predictConsequences(const Idle& idle, const amp::Library& library,
                                                         const ConsequencesQuestion& question, const GoOn& goOn);
+
+/// Fills in `rebias` of rows that move the output tubes' dissipation by over a fourteenth; false when stopped.
+bool findRebias(std::vector<Consequence>& rows, const Idle& idle, const amp::Library& library, const GoOn& goOn = {});
 
 /// The first capacitor that a rectifier charges: nothing stands between them but wires and resistors. Farads, with the
 /// ohms in between; nothing for a choke-input supply.

@@ -96,8 +96,8 @@ TEST(FeelReadings, UnderAHeldSineAreThoseOfTheMeanCurrents) {
     }
     // What rails, screens and cathodes take from the output, by waves on each of the two states.
     const auto speaker = idle.circuit->probe("speaker");
-    const auto level = [&](const Idle& state) {
-      const auto wave = driveAmplifier(SmallSignal(state, hertz), peak, {speaker});
+    const auto level = [&, drive = peak](const Idle& state) {
+      const auto wave = driveAmplifier(SmallSignal(state, hertz), drive, {speaker});
       EXPECT_TRUE(wave);
       return 10 * std::log10(wave->volts.row(0).squaredNorm());
     };

@@ -143,5 +143,56 @@ TEST(FeelSupplies, WindingsAndChokesAreTried) {
   }
 }
 
+/// The value that brings the output tubes back is the best of its stock list, and what is said of it is what it does.
+TEST(FeelSupplies, RebiasBringsTheDissipationBack) {
+  const auto idle = testing_support::sampleAtRest("slipway-18");
+  const auto wattsOf = [](const Idle& of) {
+    for (const auto& tube : of.point.tubes)
+      if (tube.name == "V3") return tube.plateWatts;
+    return 0.0;
+  };
+  const auto answer = predictConsequences(idle, library(), ConsequencesQuestion{"V5", true}, {});
+  ASSERT_TRUE(answer);
+  const double now = wattsOf(idle);
+  int found = 0;
+  for (const auto& row : answer->rows) {
+    if (row.choice.changes.empty()) {
+      EXPECT_TRUE(row.rebias.empty());
+      continue;
+    }
+    const double without = wattsOf(testing_support::changed(idle, row.choice.changes));
+    EXPECT_EQ(row.rebias.empty(), std::abs(without / now - 1) < 0.07) << row.choice.title;
+    if (row.rebias.empty()) continue;
+    ++found;
+    ASSERT_EQ(row.rebias.size(), 1U);
+    EXPECT_EQ(row.rebiased,
+              row.rebias[0].part + " " + units::schematic(std::get<double>(row.rebias[0].to), units::Unit::ohm));
+    const auto missAt = [&](double ohms) {
+      auto both = row.choice.changes;
+      both.push_back({row.rebias[0].part, row.rebias[0].field, row.rebias[0].from, ohms});
+      return std::abs(wattsOf(testing_support::changed(idle, both)) - now);
+    };
+    const double ohms = std::get<double>(row.rebias[0].to), miss = missAt(ohms);
+    EXPECT_LT(miss, std::abs(without - now)) << row.choice.title;
+    for (const double other :
+         {units::nearest(units::Series::e12, ohms * 1.2), units::nearest(units::Series::e12, ohms / 1.2)})
+      EXPECT_LE(miss, missAt(other) + 0.02 * now) << row.choice.title << ' ' << ohms << ' ' << other;
+  }
+  EXPECT_GT(found, 3);
+  // The Feel page has it of the same code.
+  BurstQuestion burst{sound("chord"), 0.1, 12000};
+  burst.mostSeconds = 0.1;
+  const auto rows = predictFeelRows(idle, library(), {FeelSubject::rectifiers, burst});
+  ASSERT_TRUE(rows);
+  int same = 0;
+  for (const auto& row : rows->rows)
+    for (const auto& other : answer->rows)
+      if (!row.changes.empty() && row.changes == other.choice.changes) {
+        EXPECT_EQ(row.rebias, other.rebias) << row.title;
+        ++same;
+      }
+  EXPECT_GT(same, 3);
+}
+
 } // namespace
 } // namespace vinegar::predict

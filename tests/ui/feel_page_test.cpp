@@ -162,6 +162,23 @@ TEST_F(FeelFixture, ARectifierIsPencilledFromItsRow) {
   EXPECT_EQ(sheet->text(0, 3), droop); // now it is what stands
 }
 
+TEST_F(FeelFixture, ARectifierIsPencilledWithItsRebias) {
+  open("slipway-18");
+  view("Rectifiers");
+  auto* sheet = child<FigureSheet>("rectifiers");
+  int row = -1;
+  for (int i = 0; i < sheet->rowCount(); ++i)
+    if (sheet->text(i, 1) == QStringLiteral("5AR4")) row = i;
+  ASSERT_GE(row, 0);
+  const auto rebias = sheet->text(row, 8);
+  ASSERT_TRUE(rebias.startsWith(QStringLiteral("R28 "))) << rebias.toStdString();
+  clickCell(sheet, row, 8);
+  EXPECT_EQ(session_.document().sheet().marks.size(), 2U);
+  EXPECT_GT(value("R28"), 271);
+  // What it was does not need it any more.
+  EXPECT_TRUE(sheet->text(0, 8).isEmpty());
+}
+
 TEST_F(FeelFixture, CompressionIsToldAgainstLevel) {
   open();
   view("Compression");

@@ -62,6 +62,16 @@ RowsView::RowsView(Page& page, PhraseBox& phrases, FeelSubject subject, Names na
   };
   connect(&sheet(), &FigureSheet::rowChosen, this, look);
   connect(&sheet(), &FigureSheet::rowHovered, this, look);
+  if (subject == FeelSubject::rectifiers)
+    connect(&sheet(), &FigureSheet::cellTaken, this, [this](int at, int column) {
+      constexpr int rebias = 7;
+      if (column != rebias || !rows() || static_cast<std::size_t>(at) >= rows()->rows.size()) return;
+      const auto& row = rows()->rows[static_cast<std::size_t>(at)];
+      if (row.rebias.empty()) return;
+      auto both = row.changes;
+      both.insert(both.end(), row.rebias.begin(), row.rebias.end());
+      this->page().session().pencil(both, titleOf(row));
+    });
 }
 
 void RowsView::put() {
@@ -108,6 +118,7 @@ void RowsView::addCells(FigureSheet::Row& line, const FeelRow& row) const {
 
 void RowsView::fillSheet() {
   std::vector<FigureSheet::Row> lines;
+  const bool rebiases = subject_ == FeelSubject::rectifiers;
   for (const auto& row : rows()->rows) {
     const auto title = titleOf(row);
     auto line = row.changes.empty() ? FigureSheet::Row{} : pencilRow(page().session(), row.changes, title);
@@ -115,7 +126,7 @@ void RowsView::fillSheet() {
     line.cells.push_back({title, tr(row.about.c_str()), false, row.now, true});
     if (row.problem) {
       const auto why = QString::fromStdString(row.problem->line());
-      for (int i = 0; i < 6; ++i)
+      for (int i = 0; i < (rebiases ? 7 : 6); ++i)
         line.cells.push_back({noReading()});
       line.cells.push_back({warned(why), why, true, false, true});
     } else {
@@ -124,16 +135,23 @@ void RowsView::fillSheet() {
           {percent(row.hottestShare),
            tr("The hottest plate at idle, %1's, of its rating").arg(QString::fromStdString(row.hottest)),
            row.hottestShare > 1, false, false, row.hottestShare});
+      if (rebiases)
+        line.cells.push_back({QString::fromStdString(row.rebiased),
+                              row.rebias.empty() ? QString()
+                                                 : tr("Has the output tubes dissipate as they do now. A click pencils "
+                                                      "%1 with it")
+                                                       .arg(title)});
       const auto against = againstOf(row);
       line.cells.push_back({against.isEmpty() ? tr("nothing") : warned(against), against, !against.isEmpty(), false,
                             true, static_cast<double>(row.against.size())});
     }
     lines.push_back(std::move(line));
   }
-  sheet().setStretched({8});
-  sheet().setSheet(
-      {tr("with"), tr("B+"), tr("droop"), tr("back"), tr("ripple"), tr("loudest"), tr("idle"), tr("against it")},
-      std::move(lines), true);
+  QStringList heads{tr("with"), tr("B+"), tr("droop"), tr("back"), tr("ripple"), tr("loudest"), tr("idle")};
+  if (rebiases) heads << tr("re-bias");
+  heads << tr("against it");
+  sheet().setStretched({static_cast<int>(heads.size())});
+  sheet().setSheet(heads, std::move(lines), true);
 }
 
 QString RowsView::said() const {

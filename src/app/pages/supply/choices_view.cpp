@@ -48,6 +48,7 @@ std::vector<TubeColumn> tubeColumns(const predict::Consequence& model) {
 ChoicesView::ChoicesView(Page& page)
     : SupplyView(page, tr("This design has no mains, so there is nothing to choose.")),
       consequences_(page.context().asker, predict::predictConsequences, Weight::heavy, Of::now),
+      rebias_(page.context().asker, predict::predictConsequences, Weight::heavy, Of::now),
       resistor_(page.context().asker, predict::predictSeriesResistor, Weight::heavy, Of::now) {
   auto* column = contentColumn(4);
   const auto quiet = [](const QString& text) {
@@ -98,12 +99,28 @@ ChoicesView::ChoicesView(Page& page)
   column->addLayout(helper);
 
   own(consequences_);
+  own(rebias_);
   own(resistor_);
-  consequences_.answered = [this](const Answers<predict::Consequences>& answers) {
+  const auto take = [this](const Answers<predict::Consequences>& answers) {
     if (answers.problem()) return sayProblem(*answers.problem());
     state().showContent();
     showRows(answers.nowValue()->rows);
   };
+  consequences_.answered = [this, take](const auto& answers) {
+    if (!knowsRebias_) take(answers);
+  };
+  rebias_.answered = [this, take](const auto& answers) {
+    knowsRebias_ = true;
+    take(answers);
+  };
+  connect(table_, &FigureSheet::cellTaken, this, [this](int row, int column) {
+    if (column != rebiasColumn_ || static_cast<std::size_t>(row) >= rows_.size()) return;
+    const auto& taken = rows_[static_cast<std::size_t>(row)];
+    if (taken.rebias.empty()) return;
+    auto both = taken.choice.changes;
+    both.insert(both.end(), taken.rebias.begin(), taken.rebias.end());
+    this->page().session().pencil(both, QString::fromStdString(taken.choice.title));
+  });
   resistor_.answered = [this](const Answers<predict::SeriesResistorAnswer>& answers) {
     if (answers.now()) showResistor(answers.now()->value);
   };
@@ -154,9 +171,15 @@ void ChoicesView::ask(const Answers<predict::Idle>& idle) {
   put();
 }
 
-void ChoicesView::put() { consequences_.ask({subject_->currentData().toString().toStdString()}); }
+void ChoicesView::put() {
+  const auto part = subject_->currentData().toString().toStdString();
+  knowsRebias_ = false;
+  consequences_.ask({part});
+  rebias_.ask({part, true});
+}
 
 void ChoicesView::showRows(const std::vector<predict::Consequence>& rows) {
+  rows_ = rows;
   const auto answered = std::find_if(rows.begin(), rows.end(), [](const auto& row) { return !row.problem; });
   const auto* model = answered == rows.end() ? nullptr : &*answered;
   std::vector<std::size_t> rails;
@@ -173,7 +196,8 @@ void ChoicesView::showRows(const std::vector<predict::Consequence>& rows) {
       titles << QString::fromStdString(model->report.windings[w].name).left(4); // "rect", "heat", "bias"
   for (const auto& tube : tubes)
     titles << tube.title << tr("bias");
-  titles << tr("against it");
+  rebiasColumn_ = static_cast<int>(titles.size());
+  titles << tr("re-bias") << tr("against it");
 
   std::vector<FigureSheet::Row> shown;
   for (const auto& row : rows) {
@@ -206,6 +230,7 @@ void ChoicesView::showRows(const std::vector<predict::Consequence>& rows) {
             t.plateWatts, t.over());
         put(readingOf(t.gridVolts, Unit::volt), t.gridVolts);
       }
+      put(row.rebiased.empty() ? QString() : QString::fromStdString(row.rebiased));
       QStringList warnings, all;
       for (const auto& warning : row.warnings)
         warnings << QString::fromStdString(warning);
@@ -227,6 +252,9 @@ void ChoicesView::showRows(const std::vector<predict::Consequence>& rows) {
     }
     for (auto& cell : line.cells)
       cell.tip = tip;
+    if (!row.rebias.empty())
+      line.cells[static_cast<std::size_t>(rebiasColumn_)].tip =
+          tr("Has the output tubes dissipate as they do now. A click pencils %1 with it").arg(title);
     shown.push_back(std::move(line));
   }
   table_->setStretched({static_cast<int>(titles.size())}); // the last, after the buttons

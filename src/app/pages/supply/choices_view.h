@@ -32,7 +32,10 @@ private:
   void showResistor(const tl::expected<std::shared_ptr<const predict::SeriesResistorAnswer>, Problem>& answer);
   void sayOfResistor(const QString& text, bool danger);
 
-  Asking<predict::ConsequencesQuestion, predict::Consequences> consequences_;
+  Asking<predict::ConsequencesQuestion, predict::Consequences> consequences_, rebias_; ///< the second slower
+  std::vector<predict::Consequence> rows_;
+  bool knowsRebias_ = false;
+  int rebiasColumn_ = -1;
   Asking<predict::SeriesResistorQuestion, predict::SeriesResistorAnswer> resistor_;
   QComboBox* subject_;
   FigureSheet* table_;
