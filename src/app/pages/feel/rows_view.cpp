@@ -64,7 +64,7 @@ RowsView::RowsView(Page& page, PhraseBox& phrases, FeelSubject subject, Names na
   connect(&sheet(), &FigureSheet::rowHovered, this, look);
   if (subject == FeelSubject::rectifiers)
     connect(&sheet(), &FigureSheet::cellTaken, this, [this](int at, int column) {
-      constexpr int rebias = 7;
+      constexpr int rebias = 8;
       if (column != rebias || !rows() || static_cast<std::size_t>(at) >= rows()->rows.size()) return;
       const auto& row = rows()->rows[static_cast<std::size_t>(at)];
       if (row.rebias.empty()) return;
@@ -126,10 +126,14 @@ void RowsView::fillSheet() {
     line.cells.push_back({title, tr(row.about.c_str()), false, row.now, true});
     if (row.problem) {
       const auto why = QString::fromStdString(row.problem->line());
-      for (int i = 0; i < (rebiases ? 7 : 6); ++i)
+      for (int i = 0; i < (rebiases ? 8 : 7); ++i)
         line.cells.push_back({noReading()});
       line.cells.push_back({warned(why), why, true, false, true});
     } else {
+      const auto against = againstOf(row);
+      const auto count = row.against.size();
+      line.cells.push_back({count == 0 ? QString() : warned(QString::number(count)), against, count > 0, false, false,
+                            static_cast<double>(count)});
       addCells(line, row);
       line.cells.push_back(
           {percent(row.hottestShare),
@@ -141,15 +145,16 @@ void RowsView::fillSheet() {
                                                  : tr("Has the output tubes dissipate as they do now. A click pencils "
                                                       "%1 with it")
                                                        .arg(title)});
-      const auto against = againstOf(row);
       line.cells.push_back({against.isEmpty() ? tr("nothing") : warned(against), against, !against.isEmpty(), false,
                             true, static_cast<double>(row.against.size())});
     }
     lines.push_back(std::move(line));
   }
-  QStringList heads{tr("with"), tr("B+"), tr("droop"), tr("back"), tr("ripple"), tr("loudest"), tr("idle")};
+  // How much speaks against a row is seen before its words, which stand where there is room.
+  QStringList heads{tr("with"), tr("against"), tr("B+"),      tr("droop"),
+                    tr("back"), tr("ripple"),  tr("loudest"), tr("idle")};
   if (rebiases) heads << tr("re-bias");
-  heads << tr("against it");
+  heads << tr("what is against it");
   sheet().setStretched({static_cast<int>(heads.size())});
   sheet().setSheet(heads, std::move(lines), true);
 }

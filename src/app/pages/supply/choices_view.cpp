@@ -43,6 +43,14 @@ std::vector<TubeColumn> tubeColumns(const predict::Consequence& model) {
   return columns;
 }
 
+/// "HT 62", of a hundred.
+QString windingWords(const predict::WindingReading& winding) {
+  const auto name = QString::fromStdString(winding.name);
+  return QStringLiteral("%1 %2")
+      .arg(name == QLatin1String("ht") ? QStringLiteral("HT") : name.left(4))
+      .arg(100 * winding.share(), 0, 'f', 0);
+}
+
 } // namespace
 
 ChoicesView::ChoicesView(Page& page)
@@ -190,10 +198,7 @@ void ChoicesView::showRows(const std::vector<predict::Consequence>& rows) {
   QStringList titles{tr("choice")};
   for (const auto rail : rails)
     titles << QString::fromStdString(model->report.rails[rail].name);
-  titles << tr("peak") << tr("HT");
-  if (model)
-    for (std::size_t w = 1; w < model->report.windings.size(); ++w)
-      titles << QString::fromStdString(model->report.windings[w].name).left(4); // "rect", "heat", "bias"
+  titles << tr("peak") << tr("winding");
   for (const auto& tube : tubes)
     titles << tube.title << tr("bias");
   rebiasColumn_ = static_cast<int>(titles.size());
@@ -222,8 +227,15 @@ void ChoicesView::showRows(const std::vector<predict::Consequence>& rows) {
       for (const auto& rectifier : row.report.rectifiers)
         peak = std::max(peak, rectifier.peakAmps);
       put(readingOf(peak, Unit::ampere), peak);
-      for (const auto& winding : row.report.windings)
-        put(QStringLiteral("%1%").arg(100 * winding.share(), 0, 'f', 0), winding.share(), winding.share() > 1.02);
+      // The fullest; the others stand in the tip.
+      const auto& windings = row.report.windings;
+      const auto fullest = std::max_element(windings.begin(), windings.end(), [](const auto& one, const auto& other) {
+        return one.share() < other.share();
+      });
+      if (fullest == windings.end())
+        put(noReading());
+      else
+        put(tr("%1 %").arg(windingWords(*fullest)), fullest->share(), fullest->share() > 1.02);
       for (const auto& tube : tubes) {
         const auto& t = row.tubes[tube.tube];
         put(tr("%1 %2").arg(readingOf(t.plateAmps, Unit::ampere, 3), readingOf(t.plateWatts, Unit::watt, 3)),
@@ -238,6 +250,8 @@ void ChoicesView::showRows(const std::vector<predict::Consequence>& rows) {
         all << tr("%1: ripple %2 pp")
                    .arg(QString::fromStdString(row.report.rails[rail].name),
                         readingOf(row.report.rails[rail].rippleVpp, Unit::volt, 2));
+      for (const auto& winding : row.report.windings)
+        all << tr("winding %1 %").arg(windingWords(winding));
       for (const auto& t : row.tubes)
         all << tr("%1: %2, grid %3, %4")
                    .arg(QString::fromStdString(t.name), readingOf(t.plateAmps, Unit::ampere),
