@@ -44,17 +44,17 @@ template <int N> struct Kernel : Lanes<N> {
   /// Sums held in registers as many at once as there are, so that none waits for itself.
   static VINEGAR_INLINE void addOf(const double* columns, int stride, int count, const int* which,
                                    const double* factors, double sign, const double* start, double* y, int rows) {
-    int row = 0;
-    const auto next = [&]<int Block>(std::integral_constant<int, Block>) __attribute__((always_inline)) {
+    const auto next = [&]<int Block>(std::integral_constant<int, Block>, int row) __attribute__((always_inline)) {
       block<Block>(columns + row, stride, count, which, factors, sign, start ? start + row : nullptr, y + row);
-      row += Block * N;
+      return row + Block * N;
     };
+    int row = 0;
     while (row + 8 * N <= rows)
-      next(std::integral_constant<int, 8>{});
-    if (row + 6 * N <= rows) next(std::integral_constant<int, 6>{});
-    if (row + 4 * N <= rows) next(std::integral_constant<int, 4>{});
-    if (row + 2 * N <= rows) next(std::integral_constant<int, 2>{});
-    if (row < rows) next(std::integral_constant<int, 1>{});
+      row = next(std::integral_constant<int, 8>{}, row);
+    if (row + 6 * N <= rows) row = next(std::integral_constant<int, 6>{}, row);
+    if (row + 4 * N <= rows) row = next(std::integral_constant<int, 4>{}, row);
+    if (row + 2 * N <= rows) row = next(std::integral_constant<int, 2>{}, row);
+    if (row < rows) next(std::integral_constant<int, 1>{}, row);
   }
   static VINEGAR_INLINE void add(const double* columns, int stride, int count, const double* factors, double sign,
                                  const double* start, double* y, int rows) {

@@ -95,6 +95,29 @@ bool isInTheWay(const amp::CompiledPart& part, const Idle& idle) {
          std::abs(idle.point.volts(part.nodes[0])) > 20;
 }
 
+/// What the resistors that a way changes dissipate, at idle and with what the burst draws at its most held, and what to
+/// buy; empty where it changes none that current goes through.
+std::string wattsOf(const Way& way, const Idle& idle, const Feel& feel) {
+  std::string words;
+  for (const auto& change : way.changes) {
+    const auto* part = change.field == "value" ? idle.circuit->part(change.part) : nullptr;
+    if (!part || part->resolved.part->kind != amp::PartKind::resistor || part->devices.empty() ||
+        !isInTheWay(*part, idle))
+      continue;
+    const double resting = resistorWatts(*idle.point.supply, *part);
+    double most = resting;
+    for (const auto& stress : feel.stresses)
+      if (stress.what == "direct current" && stress.most > stress.idle)
+        if (const auto played =
+                predictSupplyIdle(*idle.circuit, nullptr, {0, stress.most - stress.idle, mainRails(*idle.circuit).fed}))
+          most = std::max(most, resistorWatts(*played, *part));
+    words += fmt::format("{}{} dissipates {} at idle, {} while played; buy {}", words.empty() ? "" : "; ", change.part,
+                         units::reading(resting, units::Unit::watt, 2), units::reading(most, units::Unit::watt, 2),
+                         units::reading(ratingFor(most), units::Unit::watt, 0));
+  }
+  return words;
+}
+
 Way makerOf(const amp::CompiledPart& part, std::string about,
             std::function<circuit::Law(const circuit::Law&)> perfect) {
   Way way{part.resolved.name, std::move(about), {}, {}, {}, 0, part.resolved.name};
@@ -425,7 +448,7 @@ tl::expected<FeelRows, Problem> predictFeelRows(const Idle& idle, const amp::Lib
   }
   const bool many = question.subject == FeelSubject::sag;
   const auto play = [&](const std::vector<Way>& all, std::vector<FeelRow>& rows, double from, double to,
-                        double samplesPerSecond) {
+                        double samplesPerSecond, bool last) {
     rows.resize(all.size());
     auto burst = question.burst;
     burst.samplesPerSecond = samplesPerSecond;
@@ -450,11 +473,13 @@ tl::expected<FeelRows, Problem> predictFeelRows(const Idle& idle, const amp::Lib
       if (!feel) return fail(feel.error());
       if (feel->fed < 0) return fail(Problem{"the supply", "feeds no rail of the amplifier"});
       row = rowOf(way, *own, *feel);
+      if (many && last) row.watts = wattsOf(way, *own, *feel);
     });
   };
   // Many are looked through coarsely, and those that are left played as asked.
   const double looking = many ? std::min(coarseRate, question.burst.samplesPerSecond) : question.burst.samplesPerSecond;
-  if (!play(ways, answer.rows, 0, many ? 0.5 : 1, looking)) return tl::unexpected(Problem::stopped());
+  if (!play(ways, answer.rows, 0, many ? 0.5 : 1, looking, looking == question.burst.samplesPerSecond))
+    return tl::unexpected(Problem::stopped());
   if (answer.rows.front().problem) return tl::unexpected(*answer.rows.front().problem);
   answer.rail = answer.rows.front().dip.rail;
   const auto missOf = [&](const FeelRow& row) {
@@ -484,7 +509,8 @@ tl::expected<FeelRows, Problem> predictFeelRows(const Idle& idle, const amp::Lib
         pairs.push_back(std::move(both));
       }
     std::vector<FeelRow> rows;
-    if (!play(pairs, rows, 0.5, 0.7, looking)) return tl::unexpected(Problem::stopped());
+    if (!play(pairs, rows, 0.5, 0.7, looking, looking == question.burst.samplesPerSecond))
+      return tl::unexpected(Problem::stopped());
     std::move(pairs.begin(), pairs.end(), std::back_inserter(ways));
     std::move(rows.begin(), rows.end(), std::back_inserter(answer.rows));
   }
@@ -501,7 +527,8 @@ tl::expected<FeelRows, Problem> predictFeelRows(const Idle& idle, const amp::Lib
       nearest.push_back(ways[at]);
     ways = std::move(nearest);
     if (looking < question.burst.samplesPerSecond) {
-      if (!play(ways, answer.rows, 0.7, 1, question.burst.samplesPerSecond)) return tl::unexpected(Problem::stopped());
+      if (!play(ways, answer.rows, 0.7, 1, question.burst.samplesPerSecond, true))
+        return tl::unexpected(Problem::stopped());
     } else {
       std::vector<FeelRow> kept;
       kept.reserve(order.size());
@@ -515,6 +542,7 @@ tl::expected<FeelRows, Problem> predictFeelRows(const Idle& idle, const amp::Lib
     auto& row = answer.rows[i];
     row.title = ways[i].title;
     row.about = ways[i].about;
+    if (!row.watts.empty()) row.about += (row.about.empty() ? "" : "; ") + row.watts;
     row.part = ways[i].part;
     row.changes = ways[i].changes;
     row.now = i == 0;

@@ -36,6 +36,7 @@ struct FeelRow {
   std::string hottest;
   double recovers = 0;               ///< s until two thirds are regained
   std::vector<std::string> against;  ///< what it breaks, in words
+  std::string watts;                 ///< sag: what the resistors it changes dissipate, and what to buy
   std::vector<amp::SetField> rebias; ///< rectifiers, finely: as of a Consequence
   std::string rebiased;
   std::string group;                ///< balance: the rectifier's type

@@ -230,6 +230,17 @@ tl::expected<Consequences, Problem> predictConsequences(const Idle& idle, const 
   return answer;
 }
 
+double ratingFor(double watts) {
+  constexpr std::array<double, 9> stock{0.5, 1, 2, 3, 5, 7, 10, 25, 50};
+  const auto rating = std::lower_bound(stock.begin(), stock.end(), 2 * watts);
+  return rating == stock.end() ? std::ceil(2 * watts) : *rating;
+}
+
+double resistorWatts(const SupplyIdle& supply, const amp::CompiledPart& resistor) {
+  const Eigen::VectorXd across = supply.volts(resistor.nodes[0]) - supply.volts(resistor.nodes[1]);
+  return across.size() == 0 ? 0 : across.squaredNorm() / static_cast<double>(across.size()) / resistor.resolved.value();
+}
+
 std::optional<FirstCapacitor> firstCapacitor(const amp::Circuit& circuit) {
   const auto rails = mainRails(circuit);
   FirstCapacitor first;
@@ -388,11 +399,8 @@ predictSeriesResistor(const amp::Design& design, const amp::Library& library, co
   answer.idleDrop = across(*idleWith).mean();
   const auto full = across(*fullWith);
   answer.fullDrop = full.mean();
-  // Charging pulses heat it by their root mean square, well above what the mean current would.
-  answer.wattsFull = full.squaredNorm() / static_cast<double>(full.size()) / answer.ohms;
-  constexpr std::array<double, 9> stock{0.5, 1, 2, 3, 5, 7, 10, 25, 50};
-  const auto rating = std::lower_bound(stock.begin(), stock.end(), 2 * answer.wattsFull);
-  answer.wattsToBuy = rating == stock.end() ? std::ceil(2 * answer.wattsFull) : *rating;
+  answer.wattsFull = resistorWatts(*fullWith, *part);
+  answer.wattsToBuy = ratingFor(answer.wattsFull);
   answer.idleVolts = idleWith->meanVolts(rail);
   return answer;
 }

@@ -74,6 +74,10 @@ std::optional<double> plateSupplyVolts(const amp::Circuit& circuit);
 /// The winding that a rectifier's plate hangs on, whatever the section calls it; the first one where none does. Nothing
 /// without a transformer.
 std::optional<amp::TransformerWinding> plateWinding(const amp::Circuit& circuit);
+/// A resistor's usual rating of at least twice these watts.
+double ratingFor(double watts);
+/// Mean watts of a supply's resistor over the mains' period: charging pulses heat it by their root mean square.
+double resistorWatts(const SupplyIdle& supply, const amp::CompiledPart& resistor);
 /// Ohms in series with each plate as the rectifier sees them: winding, reflected primary, series resistor.
 double plateSourceOhms(const amp::Circuit& circuit);
 /// The least of those that the published operations of a type allow at these volts rms; nothing is published for some.

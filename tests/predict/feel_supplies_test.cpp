@@ -132,15 +132,30 @@ TEST(FeelSupplies, WindingsAndChokesAreTried) {
   const auto idle = testing_support::sampleAtRest("slipway-18");
   BurstQuestion burst{sound("chord"), 0.1, 6000};
   burst.mostSeconds = 0.3;
+  int watts = 0;
   for (const double wanted : {0.03, 0.12}) {
     const auto rows = predictFeelRows(idle, library(), {FeelSubject::sag, burst, wanted});
     ASSERT_TRUE(rows) << rows.error().line();
     bool winding = false;
-    for (const auto& row : rows->rows)
+    for (const auto& row : rows->rows) {
       for (const auto& change : row.changes)
         winding |= change.field == "htOhms" || change.field == "regulation";
+      // A resistor's watts at idle are the square of the current that its wave's root mean square stands for.
+      for (const auto& change : row.changes)
+        if (change.part == "R33" && change.field == "value") {
+          const auto other = testing_support::changed(idle, row.changes);
+          const auto* part = other.circuit->part("R33");
+          const auto amps = other.point.supply->amps(part->devices.front());
+          const double rms = std::sqrt(amps.squaredNorm() / static_cast<double>(amps.size()));
+          const auto said = units::reading(rms * rms * part->resolved.value(), units::Unit::watt, 2);
+          EXPECT_NE(row.about.find("R33 dissipates " + said + " at idle"), std::string::npos)
+              << row.title << ": " << row.about << ", not " << said;
+          ++watts;
+        }
+    }
     EXPECT_TRUE(winding) << wanted;
   }
+  EXPECT_GT(watts, 0);
 }
 
 /// The value that brings the output tubes back is the best of its stock list, and what is said of it is what it does.
