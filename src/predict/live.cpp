@@ -15,6 +15,8 @@ namespace vinegar::predict {
 namespace {
 
 constexpr double livelyTheta = 0.52; ///< a knob's jump rings a little longer at less
+constexpr int quarters = 4;          ///< of a step that erred
+constexpr std::size_t watched = 64;  ///< samples that are gone through again together
 constexpr double toneHertz = 1000;   ///< at which the level at the jack is told
 
 struct CloseResampler {
@@ -34,6 +36,10 @@ struct Live::State {
   double mainsHertz = 0, phase = 0; ///< turns
   Eigen::VectorXd rest;
   std::optional<circuit::Stepper> stepper;
+  /// For steps that err: where the samples at hand began, and the same amplifier in quarters of a step.
+  std::optional<circuit::Stepper> before, quarter;
+  std::array<double, 3> lately{}; ///< the last outputs, the youngest first
+  double loudest = 0;
   /// The amplifier before it was turned goes on beside this one while its sound fades into this one's: a resistor that
   /// is another from one sample to the next makes a step in every wave that it divides.
   std::optional<circuit::Stepper> former;
@@ -106,6 +112,71 @@ struct Live::State {
     return last;
   }
 
+  /// The steppers beside the one that plays, which stands at `x` with `inputs`.
+  void standBy(const Eigen::VectorXd& x, const std::vector<double>& now) {
+    before.reset();
+    quarter.reset();
+    if (!(setup.mostStepError > 0)) return;
+    auto small = stepping;
+    small.samplesPerSecond *= quarters;
+    small.past = nullptr;
+    before.emplace(*stepper);
+    quarter.emplace(*system, x, small, now);
+  }
+
+  void play(const float* in, float* out, std::size_t count, Block& block) {
+    for (std::size_t from = 0; from < count; from += watched)
+      playSome(in + from, out + from, std::min(watched, count - from), block);
+  }
+  void playSome(const float* in, float* out, std::size_t count, Block& block) {
+    const auto levelAt = [&](std::size_t k) { return std::isfinite(in[k]) ? static_cast<double>(in[k]) : 0; };
+    const bool isWatched = before && !former;
+    const double phaseBefore = phase, sampleBefore = sample, lastBefore = last;
+    if (isWatched) before->resume(*stepper);
+    double error = 0;
+    for (std::size_t k = 0; k < count; ++k) {
+      const double volts = step(levelAt(k), block);
+      out[k] = static_cast<float>(volts);
+      loudest = std::max(loudest, std::abs(volts));
+      error = std::max(error, std::abs(volts - lately[2] + 3 * (lately[1] - lately[0])) / 12);
+      lately = {volts, lately[0], lately[1]};
+    }
+    if (!isWatched || error <= setup.mostStepError * loudest) return;
+    const double phaseAfter = phase, sampleAfter = sample, lastAfter = last;
+    phase = phaseBefore;
+    sample = sampleBefore;
+    last = lastBefore;
+    quarter->resume(*before);
+    std::swap(stepper, quarter);
+    bool found = true;
+    for (std::size_t k = 0; k < count && found; ++k) {
+      const double from = sample, to = levelAt(k), turns = mains ? mainsHertz / setup.engineRate : 0;
+      double volts = 0;
+      const double begun = phase;
+      for (int part = 1; part <= quarters && found; ++part) {
+        const double share = static_cast<double>(part) / quarters;
+        fill(from + share * (to - from), begun + share * turns);
+        const long evaluations = stepper->work().evaluations;
+        found = stepper->step(inputs.data());
+        block.evaluations += stepper->work().evaluations - evaluations;
+        volts = stepper->output(0);
+      }
+      phase = begun + turns - std::floor(begun + turns);
+      sample = to;
+      last = volts;
+      if (found) out[k] = static_cast<float>(volts);
+    }
+    std::swap(stepper, quarter);
+    if (!found) { // what was played first stands
+      phase = phaseAfter;
+      sample = sampleAfter;
+      last = lastAfter;
+      return;
+    }
+    stepper->resume(*quarter);
+    block.redone += static_cast<long>(count);
+  }
+
   bool finer(double level, double turns, Block& block) {
     ++block.finer;
     return stepper->stepFiner([&](double share) -> const std::vector<double>& {
@@ -149,6 +220,9 @@ void Live::restart() {
   if (s.in) src_reset(s.in.get());
   if (s.out) src_reset(s.out.get());
   s.stepper.emplace(*s.system, s.rest, s.stepping);
+  s.standBy(s.rest, {});
+  s.lately = {};
+  s.loudest = 0;
 }
 
 Live::Block Live::play(const float* in, float* out, std::size_t count) {
@@ -156,8 +230,7 @@ Live::Block Live::play(const float* in, float* out, std::size_t count) {
   Block block;
   count = std::min(count, mostSamples);
   if (!s.in) {
-    for (std::size_t k = 0; k < count; ++k)
-      out[k] = static_cast<float>(s.step(std::isfinite(in[k]) ? static_cast<double>(in[k]) : 0, block));
+    s.play(in, out, count, block);
     return block;
   }
   const double ratio = s.setup.engineRate / s.setup.samplesPerSecond;
@@ -172,8 +245,7 @@ Live::Block Live::play(const float* in, float* out, std::size_t count) {
     if (src_process(s.in.get(), &data) != 0 || (data.input_frames_used == 0 && data.output_frames_gen == 0)) break;
     used += static_cast<std::size_t>(data.input_frames_used);
     const auto made = static_cast<std::size_t>(data.output_frames_gen);
-    for (std::size_t k = 0; k < made; ++k)
-      s.given[k] = static_cast<float>(s.step(static_cast<double>(s.inner[k]), block));
+    s.play(s.inner.data(), s.given.data(), made, block);
     SRC_DATA back{};
     back.data_in = s.given.data();
     back.input_frames = static_cast<long>(made);
@@ -217,6 +289,7 @@ std::optional<Problem> Live::turn(const Idle& other) {
   s.stepping.past = [&s](int entry, double ago) { return s.former->past(entry, ago); };
   s.stepper.emplace(*s.system, now, s.stepping, s.inputs);
   s.stepping.past = nullptr;
+  s.standBy(now, s.inputs);
   constexpr double fade = 0.005; // s
   s.fading = 0;
   s.fadesIn = std::max(1L, std::lround(fade * s.setup.engineRate));

@@ -13,6 +13,9 @@ struct LiveSetup {
   double engineRate = 48000;       ///< steps a second; another than the outer one is resampled
   double inputPeak = 0.1;          ///< volts at the jack for a sample of 1
   std::string output = "speaker";
+  /// Error of a step at the output, of the loudest volts so far, over which 64 samples are gone through again in
+  /// quarters of a step, which costs five times as much; 0: none are.
+  double mostStepError = 0;
   tubes::Width width = tubes::usualWidth();
 };
 
@@ -24,6 +27,7 @@ public:
   struct Block {
     long steps = 0, evaluations = 0, most = 0; ///< `most`: evaluations of the costliest step, which are bounded
     long finer = 0;                            ///< steps that had to be gone through in several
+    long redone = 0;                           ///< samples whose steps erred too much, gone through in quarters
     long held = 0;                             ///< steps without a state even so: the output stood still
   };
   /// An amplifier without a jack or without that output is the Problem.

@@ -74,6 +74,47 @@ TEST(Live, AnotherRateIsTheSameSound) {
 }
 
 /// Values are turned while it plays: no jump at that sample, and then it is the other amplifier.
+/// Steps that err are gone through in quarters and counted: nearer to four times as many steps all the while.
+TEST(Live, StepsThatErrAreGoneThroughFiner) {
+  const auto idle = sampleAtRest("net-loft-5");
+  LiveSetup setup;
+  setup.samplesPerSecond = setup.engineRate = 12000;
+  setup.inputPeak = 0.5;
+  auto free = made(idle, setup);
+  setup.mostStepError = 0.01;
+  auto watched = made(idle, setup);
+  setup.mostStepError = 0;
+  setup.samplesPerSecond = setup.engineRate = 48000;
+  auto fine = made(idle, setup);
+  const auto in = tone(3000, 12000, 900), dense = tone(12000, 48000, 900);
+  const auto coarse = play(free, in, 250), want = play(fine, dense, 1000);
+  std::vector<float> out(in.size());
+  long redone = 0;
+  for (std::size_t at = 0; at < in.size(); at += 250)
+    redone += watched.play(in.data() + at, out.data() + at, 250).redone;
+  EXPECT_GT(redone, 500);
+  double off = 0, offFree = 0;
+  for (std::size_t k = 1; k < in.size(); ++k) {
+    const double wanted = static_cast<double>(want[4 * k]); // both begin at the first sample
+    off += std::pow(static_cast<double>(out[k]) - wanted, 2);
+    offFree += std::pow(static_cast<double>(coarse[k]) - wanted, 2);
+  }
+  EXPECT_LT(off, 0.25 * offFree);
+  // Never over its bound it is the same, digit for digit; and a turned value is taken as well.
+  setup.samplesPerSecond = setup.engineRate = 12000;
+  setup.mostStepError = 10;
+  auto never = made(idle, setup);
+  EXPECT_EQ(play(never, in, 250), coarse);
+  EXPECT_FALSE(watched.turn(testing_support::changed(idle, {testing_support::valued(idle, "R14", 1.5e3)})));
+  for (const float one : play(watched, in, 250))
+    ASSERT_TRUE(std::isfinite(one));
+  watched.restart();
+  std::vector<float> again(in.size());
+  for (std::size_t at = 0; at < in.size(); at += 250)
+    watched.play(in.data() + at, again.data() + at, 250);
+  EXPECT_EQ(std::all_of(again.begin(), again.end(), [](float one) { return std::isfinite(one); }), true);
+}
+
 TEST(Live, TurningAValueMakesNoClickAndIsTheOtherAmplifierThen) {
   const auto idle = sampleAtRest("net-loft-5");
   const auto louder = testing_support::changed(idle, {testing_support::valued(idle, "R8", 120e3)});
