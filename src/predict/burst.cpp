@@ -320,7 +320,7 @@ tl::expected<Burst, Problem> playBurst(const Idle& idle, const amp::Library&, co
         for (auto k = std::max<std::size_t>(already, 3); k < burst.output.size(); ++k) {
           const auto volts = [&](std::size_t back) { return static_cast<double>(burst.output[k - back]); };
           loudest = std::max(loudest, std::abs(volts(0)));
-          most = std::max(most, std::abs(volts(0) - volts(3) + 3 * (volts(2) - volts(1))) / 12);
+          most = std::max(most, circuit::stepError(volts(0), volts(1), volts(2), volts(3)));
         }
         return loudest > 0 ? most / loudest : 0;
       };

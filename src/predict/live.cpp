@@ -138,7 +138,7 @@ struct Live::State {
       const double volts = step(levelAt(k), block);
       out[k] = static_cast<float>(volts);
       loudest = std::max(loudest, std::abs(volts));
-      error = std::max(error, std::abs(volts - lately[2] + 3 * (lately[1] - lately[0])) / 12);
+      error = std::max(error, circuit::stepError(volts, lately[0], lately[1], lately[2]));
       lately = {volts, lately[0], lately[1]};
     }
     if (!isWatched || error <= setup.mostStepError * loudest) return;

@@ -54,6 +54,11 @@ protected:
     Q_EMIT combo->activated(index);
     settle();
   }
+  static int rowOf(const FigureSheet* sheet, const QString& title) {
+    for (int i = 0; i < sheet->rowCount(); ++i)
+      if (sheet->text(i, 1) == title) return i;
+    return -1;
+  }
   QTemporaryDir folder_;
   QString reading(const QString& what, int column = 1) {
     auto* sheet = child<FigureSheet>("burst");
@@ -148,9 +153,7 @@ TEST_F(FeelFixture, ARectifierIsPencilledFromItsRow) {
   open();
   view("Rectifiers");
   auto* sheet = child<FigureSheet>("rectifiers");
-  int row = -1;
-  for (int i = 0; i < sheet->rowCount(); ++i)
-    if (sheet->text(i, 1) == QStringLiteral("5AR4")) row = i;
+  const int row = rowOf(sheet, QStringLiteral("5AR4"));
   ASSERT_GE(row, 0);
   const auto droop = sheet->text(row, 4);
   clickCell(sheet, row, 1);
@@ -166,9 +169,7 @@ TEST_F(FeelFixture, ARectifierIsPencilledWithItsRebias) {
   open("slipway-18");
   view("Rectifiers");
   auto* sheet = child<FigureSheet>("rectifiers");
-  int row = -1;
-  for (int i = 0; i < sheet->rowCount(); ++i)
-    if (sheet->text(i, 1) == QStringLiteral("5AR4")) row = i;
+  const int row = rowOf(sheet, QStringLiteral("5AR4"));
   ASSERT_GE(row, 0);
   EXPECT_FALSE(sheet->text(row, 2).isEmpty()); // something speaks against it, and is counted where it is seen
   const auto rebias = sheet->text(row, 9);
