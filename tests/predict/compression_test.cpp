@@ -51,6 +51,16 @@ TEST(Compression, IsWhatIsMissingBetweenTwoBursts) {
     const double held = grown - (play(rows[at].inputPeak, Held::supply) - play(rows[0].inputPeak, Held::supply));
     EXPECT_NEAR(rows[at].bySupply, free - held, 0.15) << at;
     EXPECT_GT(free, 3) << at;
+    // Struck: the most over the first quarter second, here by three periods of the mains at a time.
+    auto loud = question, quiet = question;
+    loud.inputPeak = rows[at].inputPeak;
+    quiet.inputPeak = rows[0].inputPeak;
+    loud.averaged = quiet.averaged = true;
+    const auto louder = *playBurst(idle, library(), loud), quieter = *playBurst(idle, library(), quiet);
+    double most = -1e9;
+    for (double t = 0.06; t < 0.25; t += 0.002)
+      most = std::max(most, grown - (levelOf(louder, t - 0.03, t + 0.03) - levelOf(quieter, t - 0.03, t + 0.03)));
+    EXPECT_NEAR(rows[at].attack, most, 0.15) << at;
   }
   // Far under clipping an amplifier is a straight line, and the harder it is played the further from one.
   const auto quiet = predictCompression(idle, library(), {sine, 0.002, 12000});

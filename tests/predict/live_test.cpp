@@ -105,7 +105,7 @@ TEST(Live, StepsThatErrAreGoneThroughFiner) {
   setup.mostStepError = 10;
   auto never = made(idle, setup);
   EXPECT_EQ(play(never, in, 250), coarse);
-  EXPECT_FALSE(watched.turn(testing_support::changed(idle, {testing_support::valued(idle, "R14", 1.5e3)})));
+  EXPECT_FALSE(watched.turn(testing_support::changed(idle, {testing_support::valued(idle, "R14", 1500)})));
   for (const float one : play(watched, in, 250))
     ASSERT_TRUE(std::isfinite(one));
   watched.restart();

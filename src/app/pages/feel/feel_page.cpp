@@ -18,7 +18,7 @@ FeelPage::FeelPage(const PageContext& context, const PageFacts& facts)
   frame().addHeadTool(new InputBox(context.selection, InputBox::Asks::level));
   burst_ = new BurstView(*this, *phrases_);
   addView("Burst", tr("Burst"), burst_);
-  addView("Makers", tr("What makes it"), new MakersView(*this, *phrases_));
+  addView("Makers", tr("Causes"), new MakersView(*this, *phrases_));
   addView("Compression", tr("Compression"), new CompressionView(*this, *phrases_));
   addView("Rectifiers", tr("Rectifiers"),
           new RowsView(*this, *phrases_, predict::FeelSubject::rectifiers,
