@@ -80,6 +80,7 @@ std::string whyNot(const SectionTemplate& section, const std::string& chain, con
 }
 
 std::vector<Candidate> fitFirst(std::vector<Candidate> all) {
+  std::erase_if(all, [](const Candidate& one) { return !one.section->offered; });
   std::sort(all.begin(), all.end(), [](const Candidate& a, const Candidate& b) {
     return std::tuple{!a.why.empty(), a.section->title} < std::tuple{!b.why.empty(), b.section->title};
   });

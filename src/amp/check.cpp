@@ -238,9 +238,9 @@ tl::expected<Setting, Problem> typedSetting(const ResolvedPart& part, const std:
       return word;
     };
     for (const auto& [name, type] : library.tubes.types())
-      if (lowered(name) == lowered(text) ||
-          std::any_of(type.aliases.begin(), type.aliases.end(),
-                      [&](const std::string& alias) { return lowered(alias) == lowered(text); }))
+      if (type.offered && (lowered(name) == lowered(text) ||
+                           std::any_of(type.aliases.begin(), type.aliases.end(),
+                                       [&](const std::string& alias) { return lowered(alias) == lowered(text); })))
         to = name;
   }
   if (auto problem = checkSetting(part, field, to, library)) return tl::unexpected(std::move(*problem));

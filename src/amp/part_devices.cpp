@@ -172,10 +172,11 @@ private:
   void addOutputTransformer() {
     const auto& n = nodes_;
     const std::size_t primaries = n.size() - 3;
-    const double tap = part_.settings.contains("tapShare") ? part_.number("tapShare") / 2 : 0;
+    const double tap = part_.settings.contains("tapShare") ? part_.number("tapShare") : 0; // from the rail's end
     const auto turns = primaries == 1   ? std::vector<double>{1}
-                       : primaries == 2 ? std::vector<double>{0.5, 0.5}
-                                        : std::vector<double>{0.5 - tap, tap, tap, 0.5 - tap};
+                       : primaries == 4 ? std::vector<double>{(1 - tap) / 2, tap / 2, tap / 2, (1 - tap) / 2}
+                       : tap > 0        ? std::vector<double>{tap, 1 - tap} // single-ended
+                                        : std::vector<double>{0.5, 0.5};
     std::vector<circuit::Winding> windings;
     std::vector<Node> nodes;
     for (std::size_t w = 0; w < primaries; ++w) {

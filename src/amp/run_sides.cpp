@@ -13,6 +13,9 @@ namespace {
 constexpr double longest = 90;                        ///< of a wire back to the line; further away both ends get a name
 constexpr double wordsAbove = 2.6, wordsBeside = 2.5; ///< room for what is written at a part
 
+/// Half of the widest symbol of two pins, a capacitor, and a little.
+constexpr double halfBody = 1.5;
+
 bool isVertical(Direction direction) { return direction == Direction::down || direction == Direction::up; }
 
 } // namespace
@@ -92,7 +95,7 @@ void RunLayout::wireOrName(const SectionUse& use, const Port& port, const std::s
 }
 
 bool RunLayout::runsFree(const std::vector<Point>& points) const {
-  constexpr double within = 0.3, beside = 1.0; // a wire may end at the pin of a part with two
+  constexpr double within = 0.3, beside = halfBody; // a wire may end at the pin of a part with two
   for (const auto& part : drawing_.parts) {
     if (part.pins.empty()) continue;
     auto [left, right] = std::pair{part.pins.front().x, part.pins.front().x};
@@ -234,7 +237,7 @@ std::optional<double> RunLayout::freeColumn(Point port, double wanted, double ro
                                                      [](const Point& a, const Point& b) { return a.x < b.x; });
       const auto [high, low] = std::minmax_element(part.pins.begin(), part.pins.end(),
                                                    [](const Point& a, const Point& b) { return a.y < b.y; });
-      if (left->x - 1 < x && x < right->x + 1 && high->y < bottom && top < low->y) return true;
+      if (left->x - halfBody < x && x < right->x + halfBody && high->y < bottom && top < low->y) return true;
       if (left->x < far && near < right->x && high->y - 1 < row && row < low->y + 1) return true;
     }
     const auto column = columns_.find(x);

@@ -178,7 +178,8 @@ PartTemplate readPart(const JsonReader& reader, const JsonReader& places) {
   part.kind = kind->kind;
   for (const auto& node : reader.list("nodes"))
     part.nodes.push_back(node.asText());
-  const bool oddTransformer = part.kind == PartKind::outputTransformer && part.nodes.size() == 6;
+  const bool oddTransformer = part.kind == PartKind::outputTransformer &&
+                              (part.nodes.size() == 6 || (part.nodes.size() == 4 && reader.has("tapShare")));
   if (part.nodes.size() < kind->fewestNodes || part.nodes.size() > kind->mostNodes || oddTransformer)
     reader.at("nodes").fail("a " + kindText + " cannot have this many nodes");
   part.role = reader.text("role");
@@ -197,7 +198,7 @@ PartTemplate readPart(const JsonReader& reader, const JsonReader& places) {
   if (reader.has("stands")) part.stands = reader.number("stands");
   if (!(part.stands >= 0 && part.stands <= 1)) reader.at("stands").fail("is a rotation from 0 to 1");
   if (part.kind == PartKind::selector) part.positions = readPositions(reader, part.nodes);
-  if (part.kind == PartKind::outputTransformer && part.nodes.size() == 7)
+  if (part.kind == PartKind::outputTransformer && (part.nodes.size() == 7 || reader.has("tapShare")))
     part.defaults["tapShare"] = reader.at("tapShare").asValue(Unit::none);
   if (part.kind == PartKind::outputTransformer) part.defaults["reversed"] = reader.flag("reversed", false);
   if (part.kind == PartKind::powerTransformer) readWindings(reader, part);
@@ -376,6 +377,7 @@ std::vector<Problem> Library::addOwn(const std::filesystem::path& folder) {
   const auto once = [&](const JsonReader& reader, const std::string& id) {
     if (!seen.insert(id).second) reader.fail("you have two of this name; give one another");
   };
+  const auto formerTubes = std::exchange(readTubes_, {}), formerSections = std::exchange(readSections_, {});
   std::vector<Problem> problems;
   const auto read = [&](const char* name, const std::function<void(const JsonReader&)>& take) {
     seen.clear();
@@ -385,6 +387,7 @@ std::vector<Problem> Library::addOwn(const std::filesystem::path& folder) {
   read("tubes", [&](const JsonReader& file) {
     once(file.at("type"), file.text("type"));
     tubes.addOwn(file);
+    readTubes_.insert(file.text("type"));
   });
   read("roles", [&](const JsonReader& file) {
     for (const auto& [id, reader] : file.members()) {
@@ -395,7 +398,12 @@ std::vector<Problem> Library::addOwn(const std::filesystem::path& folder) {
   read("sections", [&](const JsonReader& file) {
     once(file.at("id"), file.text("id"));
     takeSection(file);
+    readSections_.insert(file.text("id"));
   });
+  for (const auto& name : formerTubes)
+    if (!readTubes_.contains(name)) tubes.withdraw(name);
+  for (const auto& id : formerSections)
+    if (!readSections_.contains(id)) sections.at(id).offered = false;
   return problems;
 }
 

@@ -11,6 +11,7 @@
 #include <list>
 #include <map>
 #include <optional>
+#include <set>
 #include <string>
 #include <variant>
 #include <vector>
@@ -118,6 +119,7 @@ struct SectionTemplate {
   std::string deck;    ///< "line", "supply" or "lane"
   std::string ownText; ///< a builder's own: its file, to go along with a design; empty of a shipped one
   std::string refusal; ///< why no amplifier may be built with it; empty for all that may
+  bool offered = true; ///< false: a builder's own whose file was taken away; whoever uses it goes on
   std::vector<PartTemplate> parts;
   std::vector<Port> ports;
   std::vector<std::string> railPorts;        ///< ports that want a supply node
@@ -157,7 +159,8 @@ struct Library {
   static tl::expected<Library, Problem> load(const std::filesystem::path& data);
   /// A builder's own sections, roles and tubes, in the same folders, where there are any; once more, after he has
   /// changed them. What is faulty, or has a name that is shipped or stands twice, is a Problem and left out; the rest
-  /// is read. Parts that somebody points to stay where they are. Nobody else may be reading.
+  /// is read. What is no longer there is offered to nobody, and remains for designs that use it. Parts that somebody
+  /// points to stay where they are. Nobody else may be reading.
   std::vector<Problem> addOwn(const std::filesystem::path& folder);
   /// The same of the copies that a design brings, `{"roles": {ID: ...}, "tubes": [...], "sections": [...]}`: those that
   /// are not here yet. `place`: the design's file.
@@ -171,7 +174,8 @@ struct Library {
 private:
   void takeRole(const std::string& id, const units::JsonReader& reader);
   void takeSection(const units::JsonReader& file);
-  std::list<SectionTemplate> former_; ///< what own sections were before they were read again
+  std::list<SectionTemplate> former_;              ///< what own sections were before they were read again
+  std::set<std::string> readTubes_, readSections_; ///< that the builder's own files gave when last read
 };
 
 units::Unit valueUnit(PartKind kind);

@@ -525,9 +525,12 @@ tl::expected<LoadedDesign, Problem> readDesignText(const std::string& text, cons
   }
 }
 
-tl::expected<LoadedDesign, Problem> readDesign(const std::filesystem::path& path, const Library& library) {
+tl::expected<LoadedDesign, Problem> readDesign(const std::filesystem::path& path, const Library& library,
+                                               const std::function<std::unique_lock<std::mutex>()>& hold) {
   const auto text = units::readFile(path);
   if (!text) return tl::unexpected(text.error());
+  const auto held = hold ? hold() : std::unique_lock<std::mutex>{};
+  if (hold && !held) return tl::unexpected(Problem::stopped());
   auto loaded = readDesignText(*text, path.string(), library);
   if (const auto former = formerContent(path); !former.empty()) {
     const auto told = fmt::format("A save of this file was cut short; what it held before is in {}.", former.string());

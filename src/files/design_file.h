@@ -6,6 +6,8 @@
 #include "units/place.h"
 
 #include <filesystem>
+#include <functional>
+#include <mutex>
 #include <string>
 
 namespace vinegar::files {
@@ -25,8 +27,10 @@ struct LoadedDesign {
 
 /// Reads a design document. Never half-loads: a Problem names file and place. Fields this version does not know are
 /// kept for rewriting. The design's own mistakes (amp::check) are not judged here, so that a broken design can be
-/// opened and mended. Any thread; some milliseconds for an amplifier.
-tl::expected<LoadedDesign, Problem> readDesign(const std::filesystem::path& path, const amp::Library& library);
+/// opened and mended. Any thread; some milliseconds for an amplifier. `hold` is asked once the text is there: what it
+/// returns is held while the library is read, and where it holds nothing the answer is Problem::stopped().
+tl::expected<LoadedDesign, Problem> readDesign(const std::filesystem::path& path, const amp::Library& library,
+                                               const std::function<std::unique_lock<std::mutex>()>& hold = nullptr);
 tl::expected<LoadedDesign, Problem> readDesignText(const std::string& text, const std::string& name,
                                                    const amp::Library& library);
 

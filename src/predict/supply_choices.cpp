@@ -104,7 +104,7 @@ std::vector<SupplyChoice> rectifierChoices(const amp::Design& design, const amp:
   if (rectifiers.empty()) return choices;
   std::vector<const tubes::TubeType*> types;
   for (const auto& [name, type] : library.tubes.types())
-    if (amp::fits(PartKind::rectifier, type)) types.push_back(&type);
+    if (amp::fits(PartKind::rectifier, type) && type.offered) types.push_back(&type);
   const auto dropAt = [](const tubes::TubeType& type) { // at 100 mA, by its own law
     const auto& model = std::get<tubes::RectifierModel>(type.model);
     return model.silicon ? type.dropVolts : std::pow(0.1 / model.perveance, 2.0 / 3);

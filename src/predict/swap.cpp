@@ -113,7 +113,8 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
   }
   std::vector<std::pair<std::string, const tubes::TubeType*>> types; // with its rewiring
   for (const auto& [name, type] : library.tubes.types())
-    if (amp::fits(part->resolved.part->kind, type) && std::abs(type.heaterVolts - present->heaterVolts) < 0.05)
+    if (amp::fits(part->resolved.part->kind, type) && (type.offered || &type == present) &&
+        std::abs(type.heaterVolts - present->heaterVolts) < 0.05)
       types.emplace_back(&type == present ? "" : rewiringFor(*present, type), &type);
   std::stable_sort(types.begin(), types.end(), [&](const auto& a, const auto& b) {
     const auto rank = [&](const auto& t) { return t.second == present ? 0 : t.first.empty() ? 1 : 2; };

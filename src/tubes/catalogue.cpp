@@ -174,6 +174,10 @@ void Catalogue::addOwn(const JsonReader& file) {
   take(std::move(type));
 }
 
+void Catalogue::withdraw(const std::string& name) {
+  if (const auto found = types_.find(name); found != types_.end()) found->second.offered = false;
+}
+
 const TubeType* Catalogue::find(const std::string& nameOrAlias) const {
   if (const auto type = types_.find(nameOrAlias); type != types_.end()) return &type->second;
   if (const auto alias = aliases_.find(nameOrAlias); alias != aliases_.end()) return find(alias->second);

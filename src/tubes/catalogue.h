@@ -77,6 +77,7 @@ struct TubeType {
   std::vector<PublishedOperation> operations;
   std::vector<RectifierOperation> rectifierOperations;
   std::string ownText; ///< a builder's own type: its file, to go along with a design; empty of a shipped one
+  bool offered = true; ///< false: its file was taken away; whoever uses it goes on
 
   [[nodiscard]] bool isTriode() const { return std::holds_alternative<TriodeModel>(model); }
   [[nodiscard]] bool isRectifier() const { return std::holds_alternative<RectifierModel>(model); }
@@ -95,6 +96,8 @@ public:
   /// A builder's own type, in the place of his former one of that name. Throws JsonMistake for what is faulty or has
   /// the name of a shipped type. Nobody may be reading.
   void addOwn(const units::JsonReader& file);
+  /// It is offered to nobody any more. Nobody may be reading.
+  void withdraw(const std::string& name);
 
   [[nodiscard]] const TubeType* find(const std::string& nameOrAlias) const;
   [[nodiscard]] const std::map<std::string, TubeType>& types() const { return types_; }

@@ -273,6 +273,7 @@ std::size_t changesOn(const PencilSheet& sheet) {
 /// Whatever is done: it compiles, is drawn, saved and read as it is; undone it is what it was; inked it can be walked
 /// back; no name is given twice.
 TEST(Build, AnySequenceOfActsHoldsTogether) {
+  VINEGAR_LONG_TEST(numbers);
   const char* samples[] = {"slipway-18", "net-loft-5", "harbour-office-8", "chandlery-22"};
   for (int sequence = 0; sequence < testing_support::trials(1000); ++sequence) {
     SCOPED_TRACE("sequence " + std::to_string(sequence));

@@ -438,6 +438,7 @@ TEST(RandomDesigns, LoadSolveDrawAndSave) {
 
 /// The same from the mains: every front end with every reservoir, its steady state found or the reason told.
 TEST(RandomDesigns, FromTheMainsLoadSolveAndDraw) {
+  VINEGAR_LONG_TEST(numbers);
   std::mt19937 random(1904);
   int solved = 0, unsolved = 0;
   for (int i = 0; i < 150; ++i) {
@@ -467,6 +468,7 @@ TEST(RandomDesigns, FromTheMainsLoadSolveAndDraw) {
 }
 
 TEST(RandomDesigns, SensibleOnesAllConverge) {
+  VINEGAR_LONG_TEST(numbers);
   std::mt19937 random(42);
   for (int i = 0; i < 500; ++i) {
     const auto circuit = compile(randomDesign(random, 0.95), library());

@@ -1,4 +1,5 @@
 // The section library as a builder extends it: every shipped file is sound, and a mistake in a new one is named.
+#include "amp/build.h"
 #include "amp/change.h"
 #include "predict/steps.h"
 #include "support/paths.h"
@@ -282,6 +283,31 @@ TEST(Library, ReadsABuildersOwnAgain) {
   EXPECT_EQ(std::get<double>(pot->defaults.at("value")), 1e6);
   std::ofstream(folder.path / "sections/again.json") << text; // the same id twice
   ASSERT_EQ(library.addOwn(folder.path).size(), 1U);
+  // What is taken away is offered to nobody, and is still known to those who use it; put back, it is itself again.
+  std::filesystem::remove(folder.path / "sections/again.json");
+  std::filesystem::create_directories(folder.path / "tubes");
+  auto tube = *units::readFile(std::filesystem::path(testing_support::folder("data")) / "tubes/6J5.json");
+  tube.replace(tube.find("\"6J5\""), 5, "\"6J5X\"");
+  tube.replace(tube.find("6J5GT"), 5, "6J5XT");
+  std::ofstream(folder.path / "tubes/own.json") << tube;
+  ASSERT_TRUE(library.addOwn(folder.path).empty());
+  const auto onShelf = [&](const std::string& id) {
+    const auto all = candidatesFor(testing_support::sample("slipway-18").ink, library, {"line", "first"});
+    return std::any_of(all.begin(), all.end(), [&](const auto& one) { return one.section->id == id; });
+  };
+  EXPECT_TRUE(onShelf("mine"));
+  EXPECT_TRUE(library.tubes.find("6J5X")->offered);
+  std::filesystem::rename(folder.path / "sections/mine.json", folder.path / "mine.json");
+  std::filesystem::rename(folder.path / "tubes/own.json", folder.path / "own.json");
+  ASSERT_TRUE(library.addOwn(folder.path).empty());
+  EXPECT_FALSE(onShelf("mine"));
+  EXPECT_FALSE(library.tubes.find("6J5X")->offered);
+  EXPECT_EQ(std::get<double>(library.sections.at("mine").part("Volume")->defaults.at("value")), 500e3);
+  std::filesystem::rename(folder.path / "mine.json", folder.path / "sections/mine.json");
+  std::filesystem::rename(folder.path / "own.json", folder.path / "tubes/own.json");
+  ASSERT_TRUE(library.addOwn(folder.path).empty());
+  EXPECT_TRUE(onShelf("mine"));
+  EXPECT_TRUE(library.tubes.find("6J5X")->offered);
   // What could be imported says where it would stand, what not says why.
   EXPECT_EQ(library.placeForOwn(text, "x.json")->string(), "sections/mine.json");
   EXPECT_FALSE(library.placeForOwn("{}", "x.json"));

@@ -198,6 +198,7 @@ TEST(Transient, ConvergesAtItsOrder) {
 }
 
 TEST(Transient, AtSmallSignalEqualsAc) {
+  VINEGAR_LONG_TEST(numbers);
   const auto whole = testing_support::solve(testing_support::sample("slipway-18").ink);
   const auto& circuit = whole.circuit;
   const auto speaker = circuit.probe("speaker");

@@ -50,6 +50,7 @@ Eigen::MatrixXd run(Stepper stepper, const StepperSetup& setup, double volts, in
 /// Quiet and far into clipping, against the accurate run: a thousandth where it is quiet, a twentieth of the wave where
 /// every edge is clipped.
 TEST(Stepper, AgreesWithTheAccurateRun) {
+  VINEGAR_LONG_TEST(numbers);
   for (const char* name : {"slipway-18", "harbour-office-8", "net-loft-5"}) {
     Played played(name);
     for (const auto& [drive, share] : {std::pair{0.002, 2e-3}, {0.5, 0.05}}) {
@@ -93,6 +94,7 @@ TEST(Stepper, WidthsAgree) {
 
 /// Silent, a circuit stays where it is; after a burst that clips everything it comes back there.
 TEST(Stepper, RestsWithoutDriftAndComesBackFromABurst) {
+  VINEGAR_LONG_TEST(numbers);
   for (const char* name : {"slipway-18", "chandlery-22"}) {
     Played played(name);
     played.setup.samplesPerSecond = 48000;

@@ -315,6 +315,7 @@ TEST(Cli, StagesSwapsLevelsAndProposalsInEveryFormat) {
 }
 
 TEST(Cli, VoiceQuestionsInEveryFormatWithKnobs) {
+  VINEGAR_LONG_TEST(numbers);
   const testing_support::TemporaryFolder folder;
   const auto target = (folder.path / "target.json").string();
   std::ofstream(target)
@@ -367,6 +368,7 @@ TEST(Cli, VoiceQuestionsInEveryFormatWithKnobs) {
 }
 
 TEST(Cli, APhraseIsPlayedAndItsReadingsToldInEveryFormat) {
+  VINEGAR_LONG_TEST(numbers);
   const auto json = cli("feel " + slipway() + " --phrase drone --level 300mV --format json");
   ASSERT_EQ(json.code, 0) << json.error;
   const auto told = units::Json::parse(json.out);
@@ -393,9 +395,13 @@ TEST(Cli, APhraseIsPlayedAndItsReadingsToldInEveryFormat) {
   const auto compression = units::Json::parse(levels.out);
   ASSERT_EQ(compression.size(), 9U);
   EXPECT_GT(compression.back()["late_decibels"].get<double>(), compression.front()["late_decibels"].get<double>() + 3);
-  const auto csv = cli("feel " + slipway() + " --format csv");
+}
+
+TEST(Cli, FeelIsToldInWordsAndColumnsAndWhatIsWrongIsRefused) {
+  const auto asked = "feel " + slipway() + " --phrase muted";
+  const auto csv = cli(asked + " --format csv");
   EXPECT_EQ(std::count(csv.out.begin(), csv.out.end(), '\n'), 5);
-  EXPECT_NE(cli("feel " + slipway()).out.find("attack loss"), std::string::npos);
+  EXPECT_NE(cli(asked).out.find("attack loss"), std::string::npos);
   for (const char* wrong : {"--phrase none", "--instrument none", "--level -1", "--rectifier 6L6GC", "--compare all",
                             "--recording /nowhere.wav", "--knob None=1"}) {
     const auto ran = cli("feel " + slipway() + " " + wrong);

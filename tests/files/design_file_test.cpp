@@ -191,9 +191,10 @@ TEST(DesignFile, LanesOfVersion1BecomeChains) {
 
 /// What can be opened can be saved and opened again.
 TEST(DesignFile, ThatWouldOutgrowWhatIsReadIsRefusedAtOnce) {
-  std::string numbers = "1e9";
-  for (int i = 0; i < 2'000'000; ++i)
-    numbers += ",1e9"; // written as 1000000000.0
+  VINEGAR_LONG_TEST(numbers);
+  std::string numbers = "1e14";
+  for (int i = 0; i < 1'400'000; ++i)
+    numbers += ",1e14"; // written as 100000000000000.0
   const auto small = R"({"format":"vinegar-design","version":1,"name":"x","line":[],"shelf":[)" + numbers + "]}";
   ASSERT_LT(small.size(), std::size_t{10} << 20U);
   const auto loaded = readDesignText(small, "x", library());
@@ -209,6 +210,30 @@ TEST(DesignFile, ThatWouldOutgrowWhatIsReadIsRefusedAtOnce) {
   const auto again = readDesignText(text, "x", library());
   ASSERT_TRUE(again) << again.error().line();
   EXPECT_EQ(again->document, document);
+}
+
+/// A reader that was given up must not look into a library that may by then be changed.
+TEST(DesignFile, TheLibraryIsReadOnlyWhileItIsHeld) {
+  const std::string path = testing_support::samplePath("net-loft-5");
+  std::mutex held;
+  int asked = 0;
+  const auto read = readDesign(path, library(), [&] {
+    ++asked;
+    return std::unique_lock(held);
+  });
+  ASSERT_TRUE(read) << read.error().line();
+  EXPECT_EQ(asked, 1);
+  EXPECT_TRUE(held.try_lock()) << "left held";
+  held.unlock();
+  const auto givenUp = readDesign(path, library(), [&] { return std::unique_lock(held, std::defer_lock); });
+  ASSERT_FALSE(givenUp);
+  EXPECT_TRUE(givenUp.error().cancelled);
+  const auto missing = readDesign("/nowhere.vinegar", library(), [&] {
+    ++asked;
+    return std::unique_lock(held);
+  });
+  EXPECT_FALSE(missing);
+  EXPECT_EQ(asked, 1) << "held while a disk is waited for";
 }
 
 TEST(DesignFile, FollowsItsSchema) {

@@ -29,6 +29,7 @@ double levelOf(const Burst& burst, double from, double to) {
 
 /// A held sine late in the phrase: the samples of two bursts played by themselves differ by what the row says.
 TEST(Compression, IsWhatIsMissingBetweenTwoBursts) {
+  VINEGAR_LONG_TEST(numbers);
   const auto idle = sampleAtRest("net-loft-5");
   const auto sine = heldSine(220, 0.9, 1.0);
   const BurstQuestion question{sine, 0.3, 12000};

@@ -99,7 +99,7 @@ TEST_P(EveryPart, FittedAndUnfittedHasAnAnswer) {
   const auto ink = sample(GetParam()).ink;
   int seen = 0;
   for (const auto& part : amp::resolveParts(ink, library())) {
-    if (!part.part->optional || seen++ % stride != 0) continue;
+    if (!part.part->optional || seen++ % stride() != 0) continue;
     const bool fitted = part.fitted();
     Warmth warmth; // as in the window: from the state before
     expectAnswers(ink, GetParam(), &warmth);
@@ -113,7 +113,7 @@ TEST_P(EveryPart, SteppedHasAnAnswer) {
   Warmth warmth;
   int seen = 0;
   for (const auto& part : amp::resolveParts(ink, library())) {
-    if (!amp::hasValue(part.part->kind) || !part.fitted() || ++seen % stride != 0) continue;
+    if (!amp::hasValue(part.part->kind) || !part.fitted() || ++seen % stride() != 0) continue;
     for (const bool up : {true, false})
       if (const auto value = steppedValue(part, library(), up))
         expectAnswers(amp::withChanges(ink, library(), {{part.name, "value", part.value(), *value}}),
@@ -127,7 +127,7 @@ TEST_P(EveryPart, FittedWithAnyValueHasAnAnswer) {
   int seen = 0;
   for (const auto& part : amp::resolveParts(ink, library())) {
     if (!part.part->optional || part.fitted() || part.part->kind != amp::PartKind::resistor) continue;
-    if (seen++ % stride != 0) continue;
+    if (seen++ % stride() != 0) continue;
     for (const double ohms : {0.01, 1.0, 10.0, 100.0, 1e3, 1e6})
       expectAnswers(amp::withChanges(ink, library(),
                                      {{part.name, "fitted", false, true}, {part.name, "value", part.value(), ohms}}),
@@ -198,6 +198,7 @@ amp::Design skeletonAround(const std::string& id) {
 }
 
 TEST(EverySection, InItsPlaceHasAnAnswerAndEveryPartOfItMayGoOrStep) {
+  VINEGAR_LONG_TEST(numbers);
   int seen = 0;
   for (const auto& [name, section] : library().sections) {
     if (!section.refusal.empty()) continue;
@@ -208,7 +209,7 @@ TEST(EverySection, InItsPlaceHasAnAnswerAndEveryPartOfItMayGoOrStep) {
     if (HasFatalFailure()) return;
     const auto own = [&](const amp::ResolvedPart& part) { return part.sectionType == id; };
     for (const auto& part : amp::resolveParts(design, library())) {
-      if (!own(part) || ++seen % stride != 0) continue;
+      if (!own(part) || ++seen % stride() != 0) continue;
       if (part.part->optional)
         expectAnswers(amp::withChanges(design, library(), {{part.name, "fitted", part.fitted(), !part.fitted()}}),
                       id + ", " + part.name + (part.fitted() ? " left out" : " fitted"), nullptr, false);
@@ -232,6 +233,7 @@ TEST(EverySection, HasDefaultsThatAreLegal) {
 
 /// Whatever a parameter may be set to, a nothing or a thousand times what it is: numbers, or the reason there are none.
 TEST(EverySection, GivesNumbersOrReasonsAtTheEndsOfWhatIsLegal) {
+  VINEGAR_LONG_TEST(numbers);
   int seen = 0;
   for (const auto& [id, section] : library().sections) {
     if (!section.refusal.empty()) continue;
@@ -240,7 +242,7 @@ TEST(EverySection, GivesNumbersOrReasonsAtTheEndsOfWhatIsLegal) {
       if (part.sectionType != id || !part.fitted()) continue;
       for (const auto& [field, setting] : part.settings) {
         const auto* number = std::get_if<double>(&setting);
-        if (!number || field.starts_with("rated") || ++seen % stride != 0) continue;
+        if (!number || field.starts_with("rated") || ++seen % stride() != 0) continue;
         for (const double to : {0.0, (seen % 2 ? 1e-3 : 1e3) * *number}) {
           if (amp::checkSetting(part, field, to, library())) continue; // refused, with its reason
           const auto what = id + ", " + part.name + " " + field + " = " + std::to_string(to);

@@ -77,7 +77,7 @@ TEST(FeelReadings, AtRestAreThoseOfTheSupplyPageAndTheOperatingPoint) {
 /// A sine held for seconds: rails and output come to where the mean currents' own equations have them, which are solved
 /// round after round without any time.
 TEST(FeelReadings, UnderAHeldSineAreThoseOfTheMeanCurrents) {
-  if (testing_support::stride > 1) GTEST_SKIP() << "seconds that say nothing of memory";
+  VINEGAR_LONG_TEST(numbers);
   constexpr double hertz = 1000;
   for (const auto& [name, peak] : {std::pair{"chandlery-22", 0.001}, {"slipway-18", 0.0065}}) {
     SCOPED_TRACE(name);

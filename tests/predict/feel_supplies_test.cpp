@@ -56,6 +56,7 @@ amp::Design onSupply(const std::string& kind) {
 /// Droop within 2 %, recovery within 5 %, output within 0.2 dB, whatever feeds the amplifier. A rail behind Zener
 /// diodes follows the ripple's crests, which the average has not: within 1.5 % of its volts.
 TEST(FeelSupplies, AveragedIsCycleByCycle) {
+  VINEGAR_LONG_TEST(numbers);
   int compared = 0;
   for (const char* kind : {"choke input", "regulated screens", "doubler", "bridge", "two channels"}) {
     const auto idle = testing_support::atRest(onSupply(kind));
@@ -129,6 +130,7 @@ TEST(FeelSupplies, StepsThatErrAreGoneThroughFiner) {
 
 /// Another transformer's winding and another choke are among what brings more sag or less, in the design's own words.
 TEST(FeelSupplies, WindingsAndChokesAreTried) {
+  VINEGAR_LONG_TEST(numbers);
   const auto idle = testing_support::sampleAtRest("slipway-18");
   BurstQuestion burst{sound("chord"), 0.1, 6000};
   burst.mostSeconds = 0.3;

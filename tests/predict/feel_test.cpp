@@ -159,10 +159,11 @@ struct Like {
 };
 /// Without ripple against cycle by cycle: droop 2 %, recovery 5 %, output 0.2 dB, the bars that averaging must meet.
 TEST(Feel, TheAveragedSupplyIsTheCyclesOne) {
+  VINEGAR_LONG_TEST(numbers);
   for (const auto& [name, isSample, peak] :
        {Like{"slipway-18", true, 0.1}, Like{"slipway-18", true, 0.5}, Like{"chandlery-22", true, 0.1},
         Like{"net-loft-5", true, 0.3}, Like{"4-push-pull-fixed-bias", false, 1}}) {
-    if (testing_support::stride > 1 && name != "net-loft-5") continue;
+    if (testing_support::stride() > 1 && name != "net-loft-5") continue;
     const auto idle = isSample ? sampleAtRest(name) : skeleton(name);
     const auto drone = sound("drone");
     BurstQuestion question{drone, peak, 24000};
@@ -192,7 +193,7 @@ TEST(Feel, TheAveragedSupplyIsTheCyclesOne) {
 /// The answer is not the step's: half of it moves the output by less than a twentieth of a dB and the droop by a
 /// hundredth.
 TEST(Feel, DoesNotDependOnTheStep) {
-  if (testing_support::stride > 1) GTEST_SKIP() << "seconds that say nothing of memory";
+  VINEGAR_LONG_TEST(numbers);
   const auto idle = sampleAtRest("slipway-18");
   const auto chord = sound("chord");
   const auto coarse = readBurst(idle, library(), played(idle, {chord, 0.1, 48000}), *chord);
@@ -277,6 +278,7 @@ TEST(Feel, RectifiersFallFromHalfToFullLoadAsPublished) {
 }
 
 TEST(Feel, BlameFindsWhoseDoingItIs) {
+  VINEGAR_LONG_TEST(numbers);
   const auto chord = sound("chord");
   const auto blameOf = [&](const Idle& idle, double peak) {
     const auto blame = predictBlame(idle, library(), {chord, peak, 12000});
@@ -305,6 +307,7 @@ TEST(Feel, BlameFindsWhoseDoingItIs) {
 }
 
 TEST(Feel, EveryOtherSupplyIsPlayedAndJudged) {
+  VINEGAR_LONG_TEST(numbers);
   const auto idle = sampleAtRest("slipway-18");
   const BurstQuestion burst{sound("drone"), 0.3, 6000};
   const auto rows = predictFeelRows(idle, library(), {FeelSubject::rectifiers, burst});
@@ -357,7 +360,7 @@ TEST(Feel, EveryOtherSupplyIsPlayedAndJudged) {
 }
 
 TEST(Feel, MoreSagIsFoundAndVerified) {
-  if (testing_support::stride > 1) GTEST_SKIP() << "seconds that say nothing of memory";
+  VINEGAR_LONG_TEST(numbers);
   const auto idle = sampleAtRest("slipway-18");
   FeelRowsQuestion question{FeelSubject::sag, {sound("drone"), 0.3, 6000}};
   const auto now = predictFeelRows(idle, library(), {FeelSubject::makers, question.burst});
@@ -383,12 +386,13 @@ TEST(Feel, MoreSagIsFoundAndVerified) {
 
 /// Whatever amplifier: an answer, or words that say why there is none.
 TEST(Feel, PlaysEverySkeletonSoftAndHard) {
+  VINEGAR_LONG_TEST(numbers);
   for (const char* name :
        {"1-small-single-ended", "2-triode-for-records", "3-push-pull-cathode-bias", "4-push-pull-fixed-bias",
         "5-two-channels", "6-self-split", "7-reverb-unit", "8-preamplifier", "9-one-stage"}) {
     const auto idle = skeleton(name);
     for (const double peak : {1e-3, 0.1, 3.0, 30.0}) {
-      if (testing_support::stride > 1 && peak != 3) continue;
+      if (testing_support::stride() > 1 && peak != 3) continue;
       const auto feel = predictFeel(idle, library(), {sound("muted"), peak, 6000});
       ASSERT_TRUE(feel) << name << ' ' << peak << ' ' << feel.error().line();
       for (const auto& track : feel->burst.tracks)

@@ -92,6 +92,7 @@ double dialled(const amp::ResolvedPart& part, int steps) {
 
 /// A random stock set makes the target, the search starts from the design: it has to come back to it, or as near.
 TEST(TargetFit, FindsHiddenStockSets) {
+  VINEGAR_LONG_TEST(numbers);
   std::mt19937 dice(20);
   const int all = std::max(2, trials(20));
   int found = 0;

@@ -37,6 +37,7 @@ TEST(Hiss, TheEarsWeightIsTheStandards) {
 }
 
 TEST(Hiss, SourcesAddUpAndCuresDoWhatIsTold) {
+  VINEGAR_LONG_TEST(numbers);
   for (const char* name : {"slipway-18", "chandlery-22", "harbour-office-8", "net-loft-5"}) {
     const auto idle = sampleAtRest(name);
     const auto hiss = predictHiss(idle, library(), {});

@@ -57,6 +57,7 @@ double slopeAtCrest(const Idle& idle, circuit::Node node, double source, bool up
 }
 
 TEST(Clipping, BeginsWhereTheWavesCrestGrowsHalfAsFastAsAtRest) {
+  VINEGAR_LONG_TEST(numbers);
   struct Case {
     const char* section;
     Settings settings;
@@ -116,6 +117,7 @@ TEST(Clipping, ComesInTheOrderOfTheInputAndTheFirstIsTheSameAlone) {
 /// where they are said to. Tubes whose cathodes bias them draw less once the cathode has followed, which the waves do
 /// not wait for.
 TEST(Sag, RailsUnderAHeldSineAreThoseOfWaiting) {
+  VINEGAR_LONG_TEST(numbers);
   struct Case {
     const char* name;
     double peak;
@@ -507,6 +509,7 @@ TEST(PowerStages, AdjusterAndFailureAreThoseOfTheChangedDesign) {
 }
 
 TEST(Headroom, EveryChangeGivesWhatItPromisesWhenSolvedAnew) {
+  VINEGAR_LONG_TEST(numbers);
   const auto design = sample("slipway-18").ink;
   const auto idle = atRest(design);
   for (const bool breakFirst : {false, true}) {

@@ -352,6 +352,7 @@ TEST(Idle, ACapacitorInTheAmplifierAsksNothingOfTheSupply) {
 /// The supply of a former answer may serve only where nothing that DC sees is another: every value of every part in
 /// turn, with the warmth of the unchanged amplifier, against a solve that knows nothing.
 TEST(Idle, NoPartsStepIsTakenForOneThatMovesNoDc) {
+  VINEGAR_LONG_TEST(numbers);
   for (const char* name : {"slipway-18", "net-loft-5"}) {
     const auto document = sample(name);
     int tried = 0;

@@ -12,6 +12,7 @@ namespace {
 using testing_support::library;
 
 TEST(PublishedOperations, AreReproducedOverTheCatalogue) {
+  VINEGAR_LONG_TEST(numbers);
   std::vector<double> power, idle;
   int refused = 0;
   for (const auto& [name, type] : library().tubes.types())

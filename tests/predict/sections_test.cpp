@@ -329,6 +329,43 @@ TEST(Sections, OutputStagesShareTheCurrentAlike) {
   const auto shared =
       solve(designOf({use("splitter", "cathodyne"), use("power", "push-pull-pentode", {{"Rk", {{"value", 235.0}}}})}));
   EXPECT_NEAR(tube(separate, "power", "V1").plateAmps, tube(shared, "power", "V1").plateAmps, 1e-6);
+  // Two tubes a side through half the resistances idle as one a side; the screens have their own.
+  const auto four = solve(
+      designOf({use("splitter", "cathodyne"), use("power", "push-pull-four-cathode-bias",
+                                                  {{"Rk", {{"value", 117.5}}}, {"T", {{"primaryOhms", 140.0}}}})}));
+  const auto pair =
+      solve(designOf({use("splitter", "cathodyne"),
+                      use("power", "push-pull-pentode",
+                          {{"Rk", {{"value", 235.0}}}, {"V1", {{"tube", "EL84"}}}, {"V2", {{"tube", "EL84"}}}})}));
+  for (const char* ref : {"V1", "V2", "V3", "V4"})
+    EXPECT_NEAR(tube(four, "power", ref).plateAmps, tube(pair, "power", "V1").plateAmps, 1e-6) << ref;
+}
+
+/// Grid to cathode it is the divider's volts and the cathode resistor's together.
+TEST(Sections, MixedBiasIsTheSumOfBoth) {
+  auto design = designOf({use("splitter", "cathodyne"), use("power", "push-pull-mixed-bias")}, 400);
+  design.knobs["Bias"] = 0.5;
+  const auto solved = solve(design);
+  const auto &v1 = tube(solved, "power", "V1"), &v2 = tube(solved, "power", "V2");
+  const double divider = -40 * (27e3 + 11e3) / (15e3 + 22e3 + 27e3);
+  const double cathode = 150 * (v1.plateAmps + *v1.screenAmps + v2.plateAmps + *v2.screenAmps);
+  EXPECT_GT(cathode, 3);
+  EXPECT_NEAR(v1.cathodeVoltsToGround, cathode, 0.01);
+  EXPECT_NEAR(v1.gridVolts, divider - cathode, 0.05);
+}
+
+/// The driver without a transformer: i = mu v / (rp + Ra), and the tank's coil takes its share of that.
+TEST(Sections, ATankIsDrivenThroughACapacitor) {
+  const auto solved = solve(
+      designOf({use("driver", "reverb-driver-capacitor", {{"Ck", {{"value", always}}}, {"Cc", {{"value", 1e-3}}}}),
+                use("tank", "spring-tank", {{"TK", {{"value", 600.0}}}}), use("back", "triode-common-cathode")}));
+  const auto& driver = tube(solved, "driver", "V");
+  const double copper = 60, henries = std::sqrt(600.0 * 600 - copper * copper) / (2 * std::numbers::pi * 1000);
+  for (const double hertz : {200.0, 1000.0}) {
+    const Complex coil(copper, 2 * std::numbers::pi * hertz * henries);
+    expectDecibels(gain(solved, "driver.gl", "driver.out", hertz),
+                   -driver.mu * beside(15e3, coil) / (driver.rp + beside(15e3, coil)), 0.05, "driver");
+  }
 }
 
 /// The adjuster's ends are those of a divider without load, and the sense resistor reads a millivolt a milliampere.
@@ -351,28 +388,33 @@ TEST(Sections, FixedBiasFollowsItsDivider) {
 /// Screens on the taps: with hardly a tap it is the pentode, with nearly all of it the triode; between, a source
 /// resistance between.
 TEST(Sections, ScreenTapsLieBetweenPentodeAndTriode) {
-  const auto sourceOhms = [](const std::string& section, double tap) {
+  std::string before;
+  const auto sourceOhms = [&](const std::string& section, double tap) {
     Settings settings;
     if (tap > 0) settings["T"]["tapShare"] = tap;
     double volts[2];
     for (const double load : {8.0, 16.0}) {
-      auto design = designOf({use("splitter", "cathodyne"), use("power", section, settings)});
+      auto design = designOf({use("before", before), use("power", section, settings)});
       design.line.back().parts["LS"].settings["value"] = load;
-      volts[load > 8] = std::abs(gain(solve(design), "splitter.in", "speaker", 400));
+      volts[load > 8] = std::abs(gain(solve(design), "before.in", "speaker", 400));
     }
     // Two loads, one source: v = e z / (r + z), with the speaker nearly its coil at 400 Hz.
     const double a = std::abs(speakerOhms(8, 400)), b = std::abs(speakerOhms(16, 400));
     const double ratio = volts[1] / volts[0];
     return a * b * (ratio - 1) / (b - ratio * a);
   };
-  const double pentode = sourceOhms("push-pull-pentode", 0), triode = sourceOhms("push-pull-triode-strapped", 0);
-  const double hardly = sourceOhms("push-pull-screen-taps", 0.05), usual = sourceOhms("push-pull-screen-taps", 0.43),
-               nearly = sourceOhms("push-pull-screen-taps", 0.95);
-  EXPECT_GT(pentode, hardly);
-  EXPECT_GT(hardly, usual);
-  EXPECT_GT(usual, nearly);
-  EXPECT_NEAR(nearly / triode, 1, 0.15);
-  EXPECT_LT(usual, pentode / 3);
+  for (const auto& [splitter, without, with, strapped] :
+       {std::tuple{"cathodyne", "push-pull-pentode", "push-pull-screen-taps", "push-pull-triode-strapped"},
+        {"triode-common-cathode", "single-ended-pentode", "single-ended-screen-tap", "single-ended-triode-strapped"}}) {
+    before = splitter;
+    const double pentode = sourceOhms(without, 0), triode = sourceOhms(strapped, 0);
+    const double hardly = sourceOhms(with, 0.05), usual = sourceOhms(with, 0.43), nearly = sourceOhms(with, 0.95);
+    EXPECT_GT(pentode, hardly) << with;
+    EXPECT_GT(hardly, usual) << with;
+    EXPECT_GT(usual, nearly) << with;
+    EXPECT_NEAR(nearly / triode, 1, 0.15) << with;
+    EXPECT_LT(usual, pentode / 3) << with;
+  }
 }
 
 /// In a self-split pair the second tube answers the other way round and a little less.
@@ -442,6 +484,7 @@ double swing(const amp::Design& design) {
 }
 
 TEST(Sections, TremoloStartsSwingsAtItsSpeedAndStopsAtTheSwitch) {
+  VINEGAR_LONG_TEST(numbers);
   const double slow = swing(withTremolo(0, 2)), fast = swing(withTremolo(1, 2));
   EXPECT_GT(slow, 1.5);
   EXPECT_LT(slow, 6);

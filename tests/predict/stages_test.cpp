@@ -274,6 +274,7 @@ TEST(Swaps, SayWhereATypesBottleHasNoOtherSuchUnit) {
 }
 
 TEST(Swaps, AgreeWithCompilingTheSwappedDesignAnew) {
+  VINEGAR_LONG_TEST(numbers);
   for (const auto& [name, tube] : {std::pair{"slipway-18", "V1a"},
                                    {"slipway-18", "V3"},
                                    {"net-loft-5", "V2"},
@@ -460,6 +461,7 @@ TEST(Pairs, AlikeTubesMakeNoSecondHarmonicWorthTheName) {
 
 /// Whatever is built: an answer or a problem in words, and no number that is none.
 TEST(Stages, AnswerOrSayWhyWhateverIsBuilt) {
+  VINEGAR_LONG_TEST(numbers);
   std::vector<amp::Design> designs;
   for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8", "chandlery-22"})
     designs.push_back(sample(name).ink);

@@ -469,6 +469,7 @@ TEST(FirstCapacitor, IsFoundThroughWiresAndResistors) {
 }
 
 TEST(Supply, AnswersOrSaysWhyAtTheEdges) {
+  VINEGAR_LONG_TEST(numbers);
   // A hundred filter nodes, absurd values, an open switch, volts that nothing survives: an answer or a clear message.
   std::vector<TestSupply> odd{{"hundred", "supply-full-wave", "5Y3GT", 320, 110, 50, 0, 16e-6, {}, 0.001},
                               {"tiny", "supply-full-wave", "5Y3GT", 1, 0.001, 50, 0, 1e-12, {}, 0},

@@ -167,6 +167,7 @@ TEST(Voice, ACurveWithoutAHumpHasNoCorners) {
 // --- which part ---
 
 TEST(Voice, RankedStepsAreTheAmplifierSolvedAnewAndNoPartDoesMore) {
+  VINEGAR_LONG_TEST(numbers);
   for (const char* name : samples) {
     const auto idle = sampleAtRest(name);
     const auto ranking = predictRanking(idle, library(), {"jack", "speaker", 300, 600});
@@ -181,7 +182,7 @@ TEST(Voice, RankedStepsAreTheAmplifierSolvedAnewAndNoPartDoesMore) {
         sum += (after[f] - now[f]) / static_cast<double>(band.size());
       return sum;
     };
-    for (std::size_t i = 0; i < ranking->steps.size(); i += testing_support::stride) {
+    for (std::size_t i = 0; i < ranking->steps.size(); i += testing_support::stride()) {
       const auto& step = ranking->steps[i];
       EXPECT_NEAR(step.there, meanOf(step.part, step.to), 0.05 + 0.03 * std::abs(step.there)) << name << step.part;
       const auto other = changed(idle, {valued(idle, step.part, step.to)});
@@ -194,7 +195,7 @@ TEST(Voice, RankedStepsAreTheAmplifierSolvedAnewAndNoPartDoesMore) {
       }
     }
     // Every part there is, asked one by one: none beats the first, and few beat the fifth.
-    if (testing_support::stride > 1 || idle.circuit->parts.size() > 70) continue;
+    if (testing_support::stride() > 1 || idle.circuit->parts.size() > 70) continue;
     for (const auto& part : idle.circuit->parts) {
       const auto& own = part.resolved;
       const auto kind = own.part->kind;
@@ -223,6 +224,7 @@ TEST(Voice, ABandThatIsNoneIsRefused) {
 // --- controls ---
 
 TEST(Voice, ATravelsCurvesAreTheDesignWithTheKnobThere) {
+  VINEGAR_LONG_TEST(numbers);
   for (const char* name : samples) {
     auto design = testing_support::sample(name).ink;
     const auto idle = atRest(design);
@@ -473,6 +475,7 @@ TEST(Voice, SectionsGiveWhatStandsBetweenTheirEnds) {
 
 /// Whatever a builder has put together: an answer of finite numbers, or words about what is missing.
 TEST(Voice, RandomAmplifiersAreAnsweredOrRefusedInWords) {
+  VINEGAR_LONG_TEST(numbers);
   std::vector<amp::Design> designs;
   for (const auto& entry : std::filesystem::directory_iterator(testing_support::folder("data") + "/skeletons"))
     if (auto loaded = files::readDesign(entry.path(), library())) designs.push_back(loaded->document.ink);
@@ -484,7 +487,7 @@ TEST(Voice, RandomAmplifiersAreAnsweredOrRefusedInWords) {
     designs.push_back(amp::pencilled(document, library()));
   }
   int answered = 0;
-  for (std::size_t d = 0; d < designs.size(); d += std::min(testing_support::stride, 3)) {
+  for (std::size_t d = 0; d < designs.size(); d += std::min(testing_support::stride(), 3)) {
     SCOPED_TRACE("design " + std::to_string(d) + " " + designs[d].name);
     const auto idle = predictIdle(designs[d], library());
     if (!idle) continue;

@@ -26,10 +26,23 @@ amp::Document sample(const std::string& name) {
   return loaded->document;
 }
 
-int trials(int all) {
-  if (std::getenv("VINEGAR_FULL")) return all;
-  return std::max(1, all / (stride > 1 ? 40 : 10));
-}
+namespace {
+
+#if defined(VINEGAR_SANITIZED)
+constexpr bool sanitized = true;
+#else
+constexpr bool sanitized = false;
+#endif
+
+bool full() { return std::getenv("VINEGAR_FULL") != nullptr; }
+
+} // namespace
+
+int stride() { return full() && !sanitized ? 1 : 18; }
+
+int trials(int all) { return full() ? all : std::max(1, all / (sanitized ? 40 : 10)); }
+
+bool runsLong(Long what) { return full() || (what == Long::window && std::getenv("VINEGAR_LONG")); }
 
 Solved solve(const amp::Design& design) {
   auto circuit = amp::compile(design, library());

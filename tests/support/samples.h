@@ -17,16 +17,18 @@ struct Solved {
 };
 Solved solve(const amp::Design& design);
 
-/// Under the sanitizers, which slow it sixfold and look for other mistakes than wrong numbers, every so many of a long
-/// list stand for all.
-#if defined(VINEGAR_SANITIZED)
-constexpr int stride = 9;
-#else
-constexpr int stride = 1;
-#endif
+// How much is tried: all where VINEGAR_FULL is set, as in CI; else what is done in a minute. The sanitizers slow it
+// sixfold and look for other mistakes than wrong numbers: in CI, which sets VINEGAR_LONG for them, they see the long
+// tests of the window and not those of numbers.
 
-/// How often a random trial is made: all of it where VINEGAR_FULL is set, as in CI, else a tenth, and of that a quarter
-/// under the sanitizers.
+/// Every so many of a long list are tried: each, or some that stand for all.
+int stride();
+/// How often a random trial is made: all of it, a tenth, or of that a quarter under the sanitizers.
 int trials(int all);
+enum class Long { window, numbers };
+bool runsLong(Long what);
+/// At the head of a test that takes a second.
+#define VINEGAR_LONG_TEST(what)                                                                                        \
+  if (!testing_support::runsLong(testing_support::Long::what)) GTEST_SKIP() << "long: VINEGAR_FULL=1 runs it"
 
 } // namespace vinegar::testing_support

@@ -150,6 +150,7 @@ TEST_F(FeelFixture, TheInkStaysWholeWhileThePencilIsTurned) {
 }
 
 TEST_F(FeelFixture, ARectifierIsPencilledFromItsRow) {
+  VINEGAR_LONG_TEST(window);
   open();
   view("Rectifiers");
   auto* sheet = child<FigureSheet>("rectifiers");
@@ -166,6 +167,7 @@ TEST_F(FeelFixture, ARectifierIsPencilledFromItsRow) {
 }
 
 TEST_F(FeelFixture, ARectifierIsPencilledWithItsRebias) {
+  VINEGAR_LONG_TEST(window);
   open("slipway-18");
   view("Rectifiers");
   auto* sheet = child<FigureSheet>("rectifiers");
@@ -182,6 +184,7 @@ TEST_F(FeelFixture, ARectifierIsPencilledWithItsRebias) {
 }
 
 TEST_F(FeelFixture, CompressionIsToldAgainstLevel) {
+  VINEGAR_LONG_TEST(window);
   open();
   view("Compression");
   const auto fresh = predict::predictCompression(now(), library(), asked(24000));
@@ -204,6 +207,7 @@ TEST_F(FeelFixture, CompressionIsToldAgainstLevel) {
 }
 
 TEST_F(FeelFixture, EveryViewAnswersAndIsLeftInTheMiddleOfWork) {
+  VINEGAR_LONG_TEST(window);
   open();
   const std::vector<std::pair<const char*, const char*>> answers{
       {"Burst", "burstAnswer"},           {"Makers", "makersAnswer"}, {"Compression", "compressionAnswer"},
@@ -227,6 +231,7 @@ TEST_F(FeelFixture, EveryViewAnswersAndIsLeftInTheMiddleOfWork) {
 }
 
 TEST_F(FeelFixture, TheWishedSagIsTypedOrTakenFromARectifier) {
+  VINEGAR_LONG_TEST(window);
   open();
   view("Sag");
   auto* sheet = child<FigureSheet>("sag");
@@ -243,6 +248,7 @@ TEST_F(FeelFixture, TheWishedSagIsTypedOrTakenFromARectifier) {
 }
 
 TEST_F(FeelFixture, ARecordingIsPlayedAndABadOneRefused) {
+  VINEGAR_LONG_TEST(window);
   open();
   auto& folder = folder_;
   const auto chord = reading(QStringLiteral("droop"));

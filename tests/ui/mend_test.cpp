@@ -98,6 +98,7 @@ protected:
 
 /// A part of the same name in two amplifiers, of another kind and with other fields.
 TEST_F(Mend, OpeningOverASelectedPartOfTheSameNameIsNoAccident) {
+  VINEGAR_LONG_TEST(window);
   clickPart("T2");
   openSample("harbour-office-8");
   EXPECT_EQ(selectedName(), "Harbour Office 8"); // nothing selected
@@ -116,6 +117,7 @@ TEST_F(Mend, OpeningOverASelectedPartOfTheSameNameIsNoAccident) {
 
 /// Rounds of one file over another, whatever is selected, shown, at work or pencilled.
 TEST_F(Mend, NothingOfTheFormerAmplifierStaysOnScreen) {
+  VINEGAR_LONG_TEST(window);
   std::mt19937 random(9);
   const auto pick = [&](std::size_t n) { return std::uniform_int_distribution<std::size_t>(0, n - 1)(random); };
   write(file(QStringLiteral("empty.vinegar")), R"({"format":"vinegar-design","version":1,"name":"Nothing","line":[]})");
@@ -137,7 +139,7 @@ TEST_F(Mend, NothingOfTheFormerAmplifierStaysOnScreen) {
   const QStringList views{QStringLiteral("Cycles"),     QStringLiteral("Switch-on"), QStringLiteral("Discharge"),
                           QStringLiteral("Regulation"), QStringLiteral("Choices"),   QStringLiteral("Budgets"),
                           QStringLiteral("Findings")};
-  const int rounds = std::max(4, testing_support::trials(12));
+  const int rounds = std::max(4, testing_support::trials(8));
   for (const auto& page : MainWindow::pages()) // a page is made when it is shown
     window_->showPage(page);
   for (int round = 0; round < rounds; ++round) {
@@ -223,6 +225,7 @@ const std::vector<std::string> hostileNames{
     "<img src='/dev/zero'>", "<h1>All safe</h1>", "%1 %2 %n", "a&b", "#?\"'<>", "x\ny", "&lt;b&gt;"};
 
 TEST_F(Mend, NamesAreShownAsTheyAreOnEveryPage) {
+  VINEGAR_LONG_TEST(window);
   for (const auto& name : hostileNames) {
     auto json = units::Json::parse(sampleText("slipway-18"));
     json["name"] = name;
@@ -342,6 +345,7 @@ TEST_F(Mend, AFileThatSomebodyElseChangedIsAskedAbout) {
 
 /// Thirty clicks at a tenth of a second and then a kill: the last second may be lost, not all of it.
 TEST_F(Mend, WorkThatNeverRestsHasASafetyCopyAllTheSame) {
+  VINEGAR_LONG_TEST(window);
   for (int i = 0; i < 12; ++i) {
     pencil("C2", (i % 2 ? 10 : 15) * 1e-6);
     pencil("R3", 100e3 + i);
@@ -423,6 +427,7 @@ TEST_F(Mend, ACopyOfADeadProcessIsOfferedThoughItsNumberIsInUse) {
 }
 
 TEST_F(Mend, ExportsToAFullDiskAreToldOfAndSpareTheFormerFile) {
+  VINEGAR_LONG_TEST(window);
   const FaultGuard guard;
   for (const char* ending : {"svg", "pdf", "png", "csv"}) {
     const auto path = file(QStringLiteral("plot.") + QLatin1String(ending));
@@ -506,6 +511,7 @@ TEST_F(Mend, ThePaneSizesThatTheBuilderChoseStay) {
 }
 
 TEST_F(Mend, TheThemeFollowsTheDesktopUntilOneIsChosen) {
+  VINEGAR_LONG_TEST(window);
   const auto chosen = [&](const QString& text) {
     trigger(text);
     settle();
@@ -533,6 +539,7 @@ TEST_F(Mend, TheThemeFollowsTheDesktopUntilOneIsChosen) {
 }
 
 TEST_F(Mend, TheWindowFitsASmallScreen) {
+  VINEGAR_LONG_TEST(window);
   MainWindow fresh(library(), dataFolder(), {});
   const auto room = QGuiApplication::primaryScreen()->availableSize();
   EXPECT_LE(fresh.height(), room.height() - 30);
@@ -550,6 +557,7 @@ TEST_F(Mend, DigitsOnAxesAreThoseOfTheReadings) {
 }
 
 TEST_F(Mend, EveryVitalLeadsSomewhere) {
+  VINEGAR_LONG_TEST(window);
   for (const int index : {4, 5}) { // B+ and what is drawn from it
     window_->selectPart({});
     child<QWidget>("vitals")->findChildren<QPushButton*>().at(index)->click();
@@ -604,6 +612,7 @@ TEST_F(Mend, TheLogFollowsTheKnobsItSaysItStandsAt) {
 
 /// A file that takes its time: the window says so, and can be told not to wait.
 TEST_F(Mend, OpeningALargeFileCanBeGivenUp) {
+  VINEGAR_LONG_TEST(window);
   std::string marks;
   for (int i = 0; i < 250000; ++i)
     marks += std::string(i ? "," : "") + R"({"part":"R3","field":"value","from":120000,"to":)" +

@@ -21,6 +21,8 @@ namespace {
 class EveryPage : public PageFixture, public testing::WithParamInterface<std::size_t> {
 protected:
   [[nodiscard]] QString id() const { return QLatin1String(pageList()[GetParam()]->id); }
+  /// Everything is played there.
+  [[nodiscard]] bool takesLong() const { return id() == QStringLiteral("Feel"); }
 };
 
 TEST_P(EveryPage, HasATitleAQuestionAndAnIdOfItsOwn) {
@@ -51,6 +53,9 @@ TEST_P(EveryPage, SaysWhatToDoWithAnEmptyDesign) {
 }
 
 TEST_P(EveryPage, SaysWhereADesignHasNoAnswerAndLeadsThere) {
+  if (takesLong()) {
+    VINEGAR_LONG_TEST(window);
+  }
   openPage(id());
   openSample("slipway-18");
   session_.edit(QStringLiteral("broken"), [](amp::Document& d) {
@@ -79,6 +84,9 @@ TEST_P(EveryPage, SaysWhereADesignHasNoAnswerAndLeadsThere) {
 
 /// Hidden, a page asks nothing and draws nothing, however much is turned; shown again it has caught up.
 TEST_P(EveryPage, CostsNothingWhileItIsHidden) {
+  if (takesLong()) {
+    VINEGAR_LONG_TEST(window);
+  }
   openPage(id());
   openSample("slipway-18");
   settle();
@@ -88,7 +96,7 @@ TEST_P(EveryPage, CostsNothingWhileItIsHidden) {
   std::vector<std::vector<CurvePlot::Curve>> curves;
   for (auto* plot : plots)
     curves.push_back(plot->picture().curves);
-  for (double ohms = 330; ohms < 700; ohms += 60) {
+  for (double ohms = 330; ohms < 700; ohms += 180) {
     pencil("R28", ohms);
     settle();
   }
@@ -103,6 +111,9 @@ TEST_P(EveryPage, CostsNothingWhileItIsHidden) {
 
 /// In the middle of any work another document opens, is turned, and goes.
 TEST_P(EveryPage, SurvivesAnythingInTheMiddleOfWork) {
+  if (takesLong()) {
+    VINEGAR_LONG_TEST(window);
+  }
   openPage(id());
   for (int round = 0; round < 12; ++round) {
     for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8"}) {

@@ -222,6 +222,7 @@ TEST_F(StagesFixture, ASwapIsPencilledWithItsBiasOrWithout) {
 }
 
 TEST_F(StagesFixture, EveryViewAnswersForEverySampleAndSaysWhyForAnEmptyOne) {
+  VINEGAR_LONG_TEST(window);
   openPage(QStringLiteral("Stages"));
   page_->resize(1000, 500);
   for (const char* name : {"net-loft-5", "chandlery-22", "harbour-office-8"}) {
@@ -287,6 +288,7 @@ TEST_F(StagesFixture, TheOrderTellsWhereTheSupplyGivesWay) {
 }
 
 TEST_F(StagesFixture, AClickOnTheMapSetsControlAndInput) {
+  VINEGAR_LONG_TEST(window);
   openSample("slipway-18");
   openPage(QStringLiteral("Levels"));
   page_->resize(1000, 600);
@@ -302,6 +304,7 @@ TEST_F(StagesFixture, AClickOnTheMapSetsControlAndInput) {
 }
 
 TEST_F(StagesFixture, HeadroomIsPencilledAndEveryViewOfLevelsAnswers) {
+  VINEGAR_LONG_TEST(window);
   openSample("slipway-18");
   openPage(QStringLiteral("Levels"));
   page_->resize(1000, 600);
@@ -352,6 +355,7 @@ TEST_F(StagesFixture, HeadroomIsPencilledAndEveryViewOfLevelsAnswers) {
 
 /// Turned, switched, opened and taken away while it works: what stands at the end is the last that was asked.
 TEST_F(StagesFixture, TurnedFastWhileItWorksTheLastAnswerStands) {
+  VINEGAR_LONG_TEST(window);
   std::mt19937 random(7);
   const auto pick = [&](int n) { return std::uniform_int_distribution<int>(0, n - 1)(random); };
   for (const char* pageId : {"Stages", "Levels"}) {

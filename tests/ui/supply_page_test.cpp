@@ -106,6 +106,7 @@ TEST_F(SupplyWindow, ARowOfChoicesIsPencilledInByOneClick) {
 }
 
 TEST_F(SupplyWindow, OtherPartsCanBeChosenToo) {
+  VINEGAR_LONG_TEST(window);
   open("Choices");
   auto* subject = child<QComboBox>("choiceOf");
   subject->setFocus();
@@ -121,6 +122,7 @@ TEST_F(SupplyWindow, OtherPartsCanBeChosenToo) {
 }
 
 TEST_F(SupplyWindow, TheSeriesResistorHelperFindsAndPencils) {
+  VINEGAR_LONG_TEST(window);
   pencil("V5", std::string("1N4007"), "tube");
   open("Choices");
   auto* drop = child<QLineEdit>("wantedDrop");
@@ -149,6 +151,7 @@ TEST_F(SupplyWindow, TheSeriesResistorHelperFindsAndPencils) {
 }
 
 TEST_F(SupplyWindow, SwitchOnDischargeAndRegulationAreDrawn) {
+  VINEGAR_LONG_TEST(window);
   open("Switch-on");
   const auto circuit = amp::compile(document().ink, library());
   const auto on = predict::predictSwitchOn(*circuit, library());
@@ -198,6 +201,7 @@ TEST_F(SupplyWindow, SafetyIsOneClickAway) {
 }
 
 TEST_F(SupplyWindow, ABrokenAndABenchDesignSayWhatIsWrong) {
+  VINEGAR_LONG_TEST(window);
   for (const char* view : {"Discharge", "Choices", "Budgets", "Findings"}) {
     open(view);
     window_->session().startEmpty();

@@ -168,6 +168,7 @@ TEST_F(VoiceFixture, ASwitchsPositionsStandSideBySide) {
 }
 
 TEST_F(VoiceFixture, ATargetIsDraggedAndStockValuesFoundForIt) {
+  VINEGAR_LONG_TEST(window);
   open();
   view("Target");
   EXPECT_EQ(child<QLineEdit>("fitParts")->text(), QStringLiteral("C4 R5 C5 C6"));
@@ -257,6 +258,7 @@ TEST_F(VoiceFixture, BuildsAndHissAreTold) {
 
 /// Without a jack, without a speaker, without controls: every view says so or answers, and nothing else is left over.
 TEST_F(VoiceFixture, EveryViewOfAHalfBuiltAmplifierSaysWhatIsMissing) {
+  VINEGAR_LONG_TEST(window);
   open();
   for (const char* id : {"Curve", "Parts", "Controls", "Target", "Compare", "Builds", "Ends", "Hiss"})
     view(id);

@@ -47,6 +47,7 @@ TEST_F(Window, SelectsByClickByArrowsAndByName) {
 }
 
 TEST_F(Window, SteppingTheDialMovesThePencilAndLeavesTheInk) {
+  VINEGAR_LONG_TEST(window);
   clickPart("C2");
   ASSERT_EQ(curves().size(), 1U);
   const double inkBefore = level(0, 82.4);
@@ -125,6 +126,7 @@ TEST_F(Window, VitalsAndReadingsShowTheCircuitsNumbers) {
 
 /// Text that has the colour of what it stands on is as good as none, in either theme.
 TEST_F(Window, VitalsCanBeSeen) {
+  VINEGAR_LONG_TEST(window);
   window_->session().edit(QStringLiteral("test"),
                           [](amp::Document& d) { amp::pencil(d, library(), "C2", "value", 330e-9); });
   settle();
@@ -185,6 +187,7 @@ TEST_F(Window, TypedValuesAreReadAndBadOnesRefusedWithAReason) {
 }
 
 TEST_F(Window, InkingUndoingSavingAndReopening) {
+  VINEGAR_LONG_TEST(window);
   const auto before = document().log.size();
   clickPart("C2");
   QTest::keyClick(child<Dial>("dial"), Qt::Key_Down);
@@ -233,6 +236,7 @@ TEST_F(Window, InkingUndoingSavingAndReopening) {
 }
 
 TEST_F(Window, RubsOutOneMarkOrAll) {
+  VINEGAR_LONG_TEST(window);
   for (const char* part : {"C2", "R3"}) {
     clickPart(part);
     QTest::keyClick(child<Dial>("dial"), Qt::Key_Up);
@@ -406,6 +410,7 @@ TEST_F(Window, ABrokenDesignSaysWhatIsWrongAndCanBeMended) {
 }
 
 TEST_F(Window, AnEmptyDesignIsShownAsEmpty) {
+  VINEGAR_LONG_TEST(window);
   window_->session().startEmpty();
   settle();
   EXPECT_TRUE(curves().empty());
@@ -487,6 +492,7 @@ TEST_F(Window, ShowsTheWholeAmplifierAndGoesBack) {
 }
 
 TEST_F(Window, RecoversAfterTheProcessWasKilled) {
+  VINEGAR_LONG_TEST(window);
   QProcess process;
   auto environment = QProcessEnvironment::systemEnvironment();
   environment.insert(QStringLiteral("XDG_DATA_HOME"), folder_.path());

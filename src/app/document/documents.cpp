@@ -24,6 +24,8 @@ constexpr int soonMs = 500; ///< longer work than this says that it is at work
 Documents::Documents(Session& session, Settings& settings, QString dataFolder, QWidget* window)
     : session_(session), settings_(settings), dataFolder_(std::move(dataFolder)), window_(window) {}
 
+Documents::~Documents() { standStill(); }
+
 bool Documents::open(const QString& path) {
   const bool shipped = QFileInfo(path).absoluteFilePath().startsWith(
       QDir(dataFolder_ + QStringLiteral("/samples")).absolutePath() + QLatin1Char('/'));
@@ -57,13 +59,18 @@ bool Documents::open(const QString& path) {
 /// which is a Problem without words.
 tl::expected<files::LoadedDesign, Problem> Documents::read(const QString& path) {
   struct Reading {
-    std::atomic<bool> done = false;
+    std::atomic<bool> done = false, givenUp = false;
     tl::expected<files::LoadedDesign, Problem> loaded = tl::unexpected(Problem{});
   };
   const auto reading = std::make_shared<Reading>();
+  const auto absolute = QFileInfo(path).absoluteFilePath().toStdString();
   QEventLoop loop;
-  auto* worker = QThread::create([path, reading, &library = session_.library()] {
-    reading->loaded = Session::read(path, library);
+  auto* worker = QThread::create([path = absolute, reading, library = &session_.library(), held = readsLibrary_] {
+    reading->loaded = files::readDesign(path, *library, [&] {
+      std::unique_lock lock(*held);
+      if (reading->givenUp) lock.unlock();
+      return lock;
+    });
     reading->done = true;
   });
   connect(worker, &QThread::finished, &loop, &QEventLoop::quit);
@@ -80,8 +87,11 @@ tl::expected<files::LoadedDesign, Problem> Documents::read(const QString& path) 
   progress.show();
   if (!reading->done) loop.exec();
   if (reading->done) return std::move(reading->loaded);
+  reading->givenUp = true;
   return tl::unexpected(Problem{});
 }
+
+void Documents::standStill() const { const std::lock_guard wait(*readsLibrary_); }
 
 bool Documents::openSample(const QString& id) {
   return open(dataFolder_ + QStringLiteral("/samples/") + id + QStringLiteral(".vinegar"));

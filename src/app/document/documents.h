@@ -4,6 +4,8 @@
 #include "document/settings.h"
 
 #include <functional>
+#include <memory>
+#include <mutex>
 
 class QWidget;
 
@@ -16,6 +18,7 @@ public:
   using Choice = std::pair<QString, std::function<void()>>;
 
   Documents(Session& session, Settings& settings, QString dataFolder, QWidget* window);
+  ~Documents() override;
 
   /// Opens a design and says so if it cannot be.
   bool open(const QString& path);
@@ -34,6 +37,8 @@ public:
   bool mayDiscard();
   /// A strip for each safety copy found.
   void offerRecovery();
+  /// Back when no thread whose file was given up reads the library any more: it may then be changed.
+  void standStill() const;
   /// Sample ids, by the names of their files.
   [[nodiscard]] QStringList samples() const;
   static QString sampleTitle(const QString& id);
@@ -53,6 +58,7 @@ private:
   QString dataFolder_;
   QWidget* window_;
   bool opening_ = false;
+  std::shared_ptr<std::mutex> readsLibrary_ = std::make_shared<std::mutex>(); ///< held by a thread that does
 };
 
 } // namespace vinegar::app

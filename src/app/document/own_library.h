@@ -18,7 +18,7 @@ public:
   OwnLibrary(amp::Library& library, std::filesystem::path folder, std::function<void()> standStill,
              std::function<void()> changed, QWidget* window);
 
-  /// Once more from the folder, after files there were changed or added. What was taken away stays until the end.
+  /// Once more from the folder, after files there were changed, added or taken away.
   void readAgain();
   /// Asks for a file.
   void importAsked();

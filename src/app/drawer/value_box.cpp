@@ -215,7 +215,8 @@ void ValueBox::show(const amp::ResolvedPart* ink, const amp::ResolvedPart& now) 
     const QSignalBlocker block(tube_);
     tube_->clear();
     for (const auto& [name, type] : session_.library().tubes.types())
-      if (amp::fits(kind, type)) tube_->addItem(QString::fromStdString(name));
+      if (amp::fits(kind, type) && (type.offered || name == now.text("tube")))
+        tube_->addItem(QString::fromStdString(name));
     tube_->setCurrentText(QString::fromStdString(now.text("tube")));
   }
   if (kind == amp::PartKind::pot) showTaper(now);

@@ -341,6 +341,7 @@ void MainWindow::takeOwn(amp::Library& library, const std::filesystem::path& fol
       [this] {
         asker_.standStill();
         session_.standStill();
+        documents_.standStill();
       },
       [this] { session_.reconsider(); }, this);
   connect(own_, &OwnLibrary::said, this, &MainWindow::notify);

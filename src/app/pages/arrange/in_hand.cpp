@@ -5,6 +5,7 @@
 #include "theme/theme.h"
 #include "widgets/paragraph.h"
 
+#include <QApplication>
 #include <QComboBox>
 #include <QGridLayout>
 #include <QLineEdit>
@@ -62,6 +63,7 @@ InHand::InHand(Session& session, Selection& selection, QWidget* parent)
 void InHand::clearJoins() {
   while (auto* item = grid_->takeAt(0)) {
     if (auto* widget = item->widget()) {
+      widget->disconnect(this); // hidden, it loses the focus, and what was being typed belongs to another section
       widget->hide();
       widget->deleteLater();
     }
@@ -70,7 +72,17 @@ void InHand::clearJoins() {
 }
 
 void InHand::follow() {
+  // A choice by the arrow keys is made anew under the hand that makes it.
+  const auto* focus = isAncestorOf(QApplication::focusWidget()) ? QApplication::focusWidget() : nullptr;
+  const auto held = focus ? focus->objectName() : QString();
   clearJoins();
+  fill();
+  if (held.isEmpty()) return;
+  for (int i = 0; i < grid_->count(); ++i)
+    if (auto* widget = grid_->itemAt(i)->widget(); widget && widget->objectName() == held) widget->setFocus();
+}
+
+void InHand::fill() {
   const auto& piece = selection_.piece();
   const auto* use = piece.section.empty() ? nullptr : session_.pencilled().section(piece.section);
   joins_->setVisible(use != nullptr);
@@ -114,6 +126,8 @@ void InHand::followSection(const amp::SectionUse& use) {
     name->setAccessibleName(tr("Name of the rail"));
     name->setMaxLength(12);
     connect(name, &QLineEdit::editingFinished, this, [this, name, id = use.id] {
+      if (!name->isModified()) return;
+      name->setModified(false);
       const auto next = amp::renameRail(session_.pencilled(), id, name->text().trimmed().toStdString());
       if (!next) {
         const auto why = sentence(QString::fromStdString(next.error().message));

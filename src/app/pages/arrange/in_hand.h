@@ -23,6 +23,7 @@ public:
 private:
   void followPlace();
   void followSection(const amp::SectionUse& use);
+  void fill();
   void clearJoins();
 
   Session& session_;
