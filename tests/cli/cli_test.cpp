@@ -401,7 +401,9 @@ TEST(Cli, FeelIsToldInWordsAndColumnsAndWhatIsWrongIsRefused) {
   const auto asked = "feel " + slipway() + " --phrase muted";
   const auto csv = cli(asked + " --format csv");
   EXPECT_EQ(std::count(csv.out.begin(), csv.out.end(), '\n'), 5);
-  EXPECT_NE(cli(asked).out.find("attack loss"), std::string::npos);
+  EXPECT_NE(
+      cli("feel " + testing_support::samplePath("net-loft-5").string() + " --phrase muted").out.find("attack loss"),
+      std::string::npos);
   for (const char* wrong : {"--phrase none", "--instrument none", "--level -1", "--rectifier 6L6GC", "--compare all",
                             "--recording /nowhere.wav", "--knob None=1"}) {
     const auto ran = cli("feel " + slipway() + " " + wrong);

@@ -479,7 +479,7 @@ TEST(Voice, RandomAmplifiersAreAnsweredOrRefusedInWords) {
   std::vector<amp::Design> designs;
   for (const auto& entry : std::filesystem::directory_iterator(testing_support::folder("data") + "/skeletons"))
     if (auto loaded = files::readDesign(entry.path(), library())) designs.push_back(loaded->document.ink);
-  for (int i = 0; i < trials(60); ++i) {
+  for (int i = 0; i < trials(40); ++i) {
     testing_support::RandomBuilder builder(static_cast<unsigned>(i) + 13000);
     auto document = testing_support::sample(samples[static_cast<std::size_t>(i) % samples.size()]);
     for (int step = 0; step < 8; ++step)
@@ -535,7 +535,7 @@ TEST(Voice, RandomAmplifiersAreAnsweredOrRefusedInWords) {
     const auto hiss = predictHiss(*idle, library(), {d % 5 == 0});
     EXPECT_TRUE(!worded(hiss) || hiss->weighted > 0);
   }
-  EXPECT_GT(answered, trials(60) / 6);
+  EXPECT_GT(answered, trials(40) / 6);
 }
 
 } // namespace

@@ -139,7 +139,7 @@ TEST_F(Mend, NothingOfTheFormerAmplifierStaysOnScreen) {
   const QStringList views{QStringLiteral("Cycles"),     QStringLiteral("Switch-on"), QStringLiteral("Discharge"),
                           QStringLiteral("Regulation"), QStringLiteral("Choices"),   QStringLiteral("Budgets"),
                           QStringLiteral("Findings")};
-  const int rounds = std::max(4, testing_support::trials(8));
+  const int rounds = std::max(3, testing_support::trials(8));
   for (const auto& page : MainWindow::pages()) // a page is made when it is shown
     window_->showPage(page);
   for (int round = 0; round < rounds; ++round) {
@@ -614,7 +614,7 @@ TEST_F(Mend, TheLogFollowsTheKnobsItSaysItStandsAt) {
 TEST_F(Mend, OpeningALargeFileCanBeGivenUp) {
   VINEGAR_LONG_TEST(window);
   std::string marks;
-  for (int i = 0; i < 250000; ++i)
+  for (int i = 0; i < 150000; ++i)
     marks += std::string(i ? "," : "") + R"({"part":"R3","field":"value","from":120000,"to":)" +
              std::to_string(100000 + i) + "}";
   auto json = sampleText("slipway-18");

@@ -316,6 +316,7 @@ TEST_F(StagesFixture, HeadroomIsPencilledAndEveryViewOfLevelsAnswers) {
   settle();
   EXPECT_FALSE(session_.document().sheet().marks.empty());
   for (const char* name : {"net-loft-5", "chandlery-22"}) {
+    if (testing_support::stride() > 1 && name != std::string("net-loft-5")) continue; // a map of many limits
     openSample(name);
     for (const char* id : {"Levels", "Order", "Gain", "Map"}) {
       SCOPED_TRACE(std::string(name) + " " + id);
