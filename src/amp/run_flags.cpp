@@ -50,13 +50,22 @@ std::string RunLayout::joinName(const std::string& target) const {
   return words + " " + use->id;
 }
 
+void RunLayout::flagJoin(const std::string& end, const std::string& target, const std::string& name) {
+  // Where several joins end they share the name that is there first.
+  auto known = flagged_.find(target);
+  if (known == flagged_.end()) known = flagged_.find(end);
+  const auto shared = known == flagged_.end() ? name : known->second;
+  flagEnd(end, shared);
+  flagEnd(target, shared);
+}
+
 void RunLayout::flagEnd(const std::string& end, const std::string& name) {
   const auto dot = end.find('.');
   const auto* use = design_.section(end.substr(0, dot));
   const auto* section = use ? sectionOf(*use) : nullptr;
   const auto* port = section ? section->port(end.substr(dot + 1)) : nullptr;
   const auto at = ports_.find(end);
-  if (port && at != ports_.end() && flagged_.insert(end).second)
+  if (port && at != ports_.end() && flagged_.try_emplace(end, name).second)
     addFlag(name, nodeKey(*use, port->node), *port, *section, at->second);
 }
 
@@ -65,8 +74,7 @@ void RunLayout::flagOtherJoins() {
     for (const auto& [port, target] : use->joins) {
       const auto end = use->id + "." + port;
       if (target.find('.') == std::string::npos || isSupplyPort(target) || drawnJoins_.contains(end)) continue;
-      flagEnd(end, joinName(target));
-      flagEnd(target, joinName(target));
+      flagJoin(end, target, joinName(target));
     }
 }
 

@@ -53,6 +53,8 @@ private:
 
   /// What both ends of a join that no wire shows are called: "bias", and where there are several, whose.
   [[nodiscard]] std::string joinName(const std::string& target) const;
+  /// Both ends of a join that no wire shows, by one name.
+  void flagJoin(const std::string& end, const std::string& target, const std::string& name);
   /// A port of a section that is drawn, shown joined by a name. Once.
   void flagEnd(const std::string& end, const std::string& name);
   /// Joins that no wire shows, as of a heaters' foot to a cathode.
@@ -91,7 +93,8 @@ private:
   std::unordered_map<std::string, const SectionUse*> supplyById_;
   std::unordered_set<std::string> taken_, takenByLine_;
   std::unordered_map<std::string, std::string> joinedFrom_; ///< "section.port" to the port that joins it
-  std::set<std::string> drawnJoins_, flagged_; ///< "section.port" of joins that are shown, and of ends with a flag
+  std::set<std::string> drawnJoins_;                        ///< "section.port" of joins that are shown
+  std::map<std::string, std::string> flagged_;              ///< the same of ends with a flag, and what is on it
   Drawing drawing_;
   std::map<std::string, Point> ports_;
   struct Row { ///< the room a lane takes, its wires included

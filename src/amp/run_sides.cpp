@@ -90,8 +90,7 @@ void RunLayout::placeFeedback(const Chain& chain, const SectionTemplate& section
 void RunLayout::wireOrName(const SectionUse& use, const Port& port, const std::string& other, const std::string& name,
                            std::vector<Point> points) {
   if (!points.empty() && runsFree(points)) return addLine(nodeKey(use, port.node), std::move(points));
-  flagEnd(use.id + "." + port.name, name);
-  flagEnd(other, name);
+  flagJoin(use.id + "." + port.name, other, name);
 }
 
 bool RunLayout::runsFree(const std::vector<Point>& points) const {

@@ -120,7 +120,7 @@ struct LawWriter {
     e["seconds"] = d.seconds;
   }
   void operator()(const circuit::MeanDiode&) const {} // in no netlist that is written
-  void operator()(const circuit::Norton&) const {} // writeAveraged does
+  void operator()(const circuit::Norton&) const {}    // writeAveraged does
   void operator()(const circuit::Switch& d) const {
     kind("switch");
     e["state"] = d.closed ? "closed" : "open";

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace vinegar::predict {
 namespace {
@@ -18,6 +19,15 @@ PowerIdle idleOf(const OperatingPoint& point, const std::string& tube) {
 }
 
 } // namespace
+
+IdleHeat heatOf(double share) {
+  // Customary, not a rule: class AB between half and some 70 %, class A to nine tenths, nothing above the rating.
+  constexpr std::pair<double, IdleHeat> from[] = {
+      {1, IdleHeat::over}, {0.9, IdleHeat::hot}, {0.72, IdleHeat::classA}, {0.55, IdleHeat::classAb}};
+  for (const auto& [least, heat] : from)
+    if (share > least) return heat;
+  return IdleHeat::cool;
+}
 
 tl::expected<PowerStages, Problem> predictPowerStages(const Idle& idle, const amp::Library& library,
                                                       const PowerStageQuestion&, const GoOn& goOn) {

@@ -27,6 +27,10 @@ struct PowerStage {
   std::optional<PowerIdle> failed;      ///< what the first tube then does, with all else as it is
   std::optional<Problem> failedProblem;
 };
+/// What builders call an idle power of such a share of the plate's rating.
+enum class IdleHeat { cool, classAb, classA, hot, over };
+IdleHeat heatOf(double share);
+
 struct PowerStages {
   std::vector<PowerStage> all;
 };

@@ -68,8 +68,11 @@ tl::expected<StageSpread, Problem> predictSpread(const Idle& idle, const amp::Li
   if (volts.empty())
     return tl::unexpected(Problem{question.tube, "no build of these tolerances has an operating point"});
   if (part->plateWattsLimit) spread.overShare = static_cast<double>(over) / static_cast<double>(volts.size());
-  spread.plateVolts = bandOf(std::move(volts));
-  spread.plateAmps = bandOf(std::move(amps));
+  spread.wattsLimit = part->plateWattsLimit;
+  spread.plateVolts = bandOf(volts);
+  spread.plateAmps = bandOf(amps);
+  spread.builtVolts = std::move(volts);
+  spread.builtAmps = std::move(amps);
   spread.plateWatts = bandOf(std::move(watts));
   if (span) spread.gain = bandOf(std::move(gains));
   return spread;

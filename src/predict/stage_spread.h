@@ -35,7 +35,9 @@ struct StageSpread {
   Band plateAmps, plateWatts;
   std::optional<Band> gain;        ///< times; of a tube that no signal comes to, none
   std::optional<double> overShare; ///< of the builds whose plate is over its rating
-  int builds = 0, failures = 0;    ///< failures: builds without an operating point
+  std::optional<double> wattsLimit;
+  std::vector<double> builtVolts, builtAmps; ///< where each build with an answer stands
+  int builds = 0, failures = 0;              ///< failures: builds without an operating point
 };
 /// Monte Carlo with a fixed seed; the rectifiers stand as in the average build. Some 0.1 s for 500 builds.
 tl::expected<StageSpread, Problem> predictSpread(const Idle& idle, const amp::Library& library,

@@ -474,6 +474,13 @@ TEST(Splitters, BalanceIsTheRatioOfTheOutputsAndTheCureHoldsWhenSolvedAnew) {
   EXPECT_TRUE(predictSplitters(sampleAtRest("net-loft-5"), library())->all.empty());
 }
 
+TEST(PowerStages, HeatIsCalledAsBuildersCallIt) {
+  using enum IdleHeat;
+  for (const auto& [share, heat] :
+       {std::pair{0.3, cool}, {0.6, classAb}, {0.7, classAb}, {0.85, classA}, {0.95, hot}, {1.0, hot}, {1.01, over}})
+    EXPECT_EQ(heatOf(share), heat) << share;
+}
+
 TEST(PowerStages, AdjusterAndFailureAreThoseOfTheChangedDesign) {
   auto design = sample("chandlery-22").ink;
   const auto idle = atRest(design);

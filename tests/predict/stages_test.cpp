@@ -437,6 +437,18 @@ TEST(Spread, OfOneResistorAloneIsWhatThatResistorDoes) {
   const auto wide = predictSpread(idle, library(), {"V1a", {0.05, 0.2, 0.2}, 1000, 500});
   ASSERT_TRUE(wide);
   EXPECT_EQ(wide->failures, 0);
+  ASSERT_EQ(wide->builtVolts.size(), 500U);
+  ASSERT_EQ(wide->builtAmps.size(), 500U);
+  const auto below = std::count_if(wide->builtAmps.begin(), wide->builtAmps.end(),
+                                   [&](double amps) { return amps < wide->plateAmps.low; });
+  EXPECT_NEAR(static_cast<double>(below), 25, 1); // one in twenty
+  const auto over = [&] {
+    int count = 0;
+    for (std::size_t b = 0; b < wide->builtVolts.size(); ++b)
+      count += wide->builtVolts[b] * wide->builtAmps[b] > *wide->wattsLimit;
+    return count / 500.0;
+  };
+  EXPECT_EQ(over(), *wide->overShare);
   EXPECT_LT(wide->plateAmps.low, exact->plateAmps.middle);
   EXPECT_GT(wide->plateAmps.high, exact->plateAmps.middle);
   // Nine of ten of an even +-20 % in emission alone: the cathode's resistor holds the current to less than that.

@@ -1,5 +1,6 @@
 // The Stages and Levels pages by mouse and keyboard, their numbers against a fresh solve.
 #include "pages/page_view.h"
+#include "plots/curve_plot.h"
 #include "predict/levels.h"
 #include "predict/propose.h"
 #include "predict/stages.h"
@@ -13,7 +14,9 @@
 #include <QPushButton>
 #include <QRegularExpression>
 #include <QToolButton>
+#include <algorithm>
 #include <numbers>
+#include <numeric>
 #include <random>
 
 namespace vinegar::app {
@@ -239,6 +242,42 @@ TEST_F(StagesFixture, EveryViewAnswersForEverySampleAndSaysWhyForAnEmptyOne) {
   session_.startEmpty();
   settle();
   EXPECT_TRUE(said().contains(QStringLiteral("empty")));
+}
+
+/// Every build is drawn where it stands, ink beside pencil, under the rating of the tube.
+TEST_F(StagesFixture, BuildsAreDrawnWhereTheyStand) {
+  openSample("slipway-18");
+  openPage(QStringLiteral("Stages"));
+  page_->resize(1000, 500);
+  selection_.select("V3");
+  view("Spread");
+  const auto clouds = [&] {
+    std::vector<CurvePlot::Path> found;
+    for (const auto& path : child<CurvePlot>("cloud")->picture().paths)
+      if (path.cloud) found.push_back(path);
+    return found;
+  };
+  ASSERT_EQ(clouds().size(), 1U);
+  pencil("R28", 470.0);
+  settle();
+  ASSERT_EQ(clouds().size(), 2U);
+  const auto told = child<CurvePlot>("cloud")->figures();
+  EXPECT_GT(std::count(told.begin(), told.end(), char(10)), 1000); // every build goes along when it is exported
+  const auto meanAmps = [](const CurvePlot::Path& cloud) {
+    return std::accumulate(cloud.y.begin(), cloud.y.end(), 0.0) / static_cast<double>(cloud.y.size()) / 1000;
+  };
+  // About the points that the operating point tells.
+  for (const auto& [cloud, design] :
+       {std::pair{clouds()[0], session_.document().ink}, {clouds()[1], session_.pencilled()}}) {
+    ASSERT_EQ(cloud.x.size(), 500U);
+    const auto idle = solved(design);
+    for (const auto& tube : idle.point.tubes)
+      if (tube.name == "V3") {
+        EXPECT_NEAR(meanAmps(cloud), tube.plateAmps, 0.03 * tube.plateAmps);
+      }
+  }
+  const auto& paths = child<CurvePlot>("cloud")->picture().paths;
+  EXPECT_TRUE(std::any_of(paths.begin(), paths.end(), [](const auto& path) { return path.danger; })) << "no rating";
 }
 
 TEST_F(StagesFixture, LevelsTellWhatClipsFirstAsTheWavesHaveIt) {

@@ -1,4 +1,5 @@
 // The one plot, the one table, what is said in place of content, the named actions.
+#include "pages/page_frame.h"
 #include "plots/curve_graph.h"
 #include "plots/curve_plot.h"
 #include "plots/response_picture.h"
@@ -15,6 +16,8 @@
 #include <QCheckBox>
 #include <QClipboard>
 #include <QHeaderView>
+#include <QPushButton>
+#include <QRegularExpression>
 #include <QScrollArea>
 #include <QScrollBar>
 #include <QSignalSpy>
@@ -294,6 +297,35 @@ TEST(FigureSheet, ACellTakesWhatIsTypedWhereItMay) {
   EXPECT_TRUE(edit(1, 1, QStringLiteral("160")));
   EXPECT_EQ(typed, QStringList{QStringLiteral("V1b=160")});
   EXPECT_FALSE(sheet.model()->flags(sheet.model()->index(0, 0)) & Qt::ItemIsEditable);
+}
+
+/// In a small window the names of a page's views stand closer, and whole; there is room for seven.
+TEST(PageFrame, ViewsStandCloserWhereThereIsLittleRoom) {
+  QWidget holder; // as narrow as the window makes it
+  PageFrame frame(QStringLiteral("Feel"), QStringLiteral("what gives way?"), &holder);
+  for (const char* name : {"Burst", "Rails", "Causes", "More or less", "Rectifiers", "Compression", "Live"})
+    frame.addView(QLatin1String(name), QLatin1String(name));
+  const auto buttons = frame.findChildren<QPushButton*>(QRegularExpression(QStringLiteral("^view ")));
+  ASSERT_EQ(buttons.size(), 7);
+  int natural = 28;
+  for (const auto* button : buttons)
+    natural += button->sizeHint().width() + 4;
+  holder.resize(2000, 300);
+  holder.show();
+  const auto widthOfFirst = [&] { return buttons.front()->width(); };
+  frame.resize(natural + 300, 300);
+  QTest::qWait(20);
+  const int roomy = widthOfFirst();
+  frame.resize(natural - 60, 300);
+  QTest::qWait(20);
+  EXPECT_LT(widthOfFirst(), roomy);
+  for (const auto* button : buttons) {
+    EXPECT_GE(button->width(), button->sizeHint().width()) << button->text().toStdString();
+    EXPECT_LE(button->mapTo(&frame, QPoint(button->width(), 0)).x(), frame.width()) << button->text().toStdString();
+  }
+  frame.resize(natural + 300, 300);
+  QTest::qWait(20);
+  EXPECT_EQ(widthOfFirst(), roomy);
 }
 
 /// Filled again and again while a value turns: the figures are the new ones, nobody has typed them, and a longer one

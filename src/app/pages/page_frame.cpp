@@ -12,11 +12,14 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <cmath>
+#include <utility>
 
 namespace vinegar::app {
 namespace {
 constexpr qint64 soonMs = 500; ///< longer work than this says that it is at work
 constexpr int lookMs = 100;
+constexpr int roomyPad = 9, tightPad = 2; ///< beside a view's name, px
+QString padded(int pixels) { return QStringLiteral("padding-left: %1px; padding-right: %1px;").arg(pixels); }
 } // namespace
 
 PageFrame::PageFrame(const QString& title, const QString& question, QWidget* parent) : QWidget(parent) {
@@ -89,6 +92,12 @@ void PageFrame::placeTools() {
   if (!export_->isHidden()) beside += export_->sizeHint().width() + title_->spacing();
   const int room = width() - margins.left() - margins.right();
   const bool ownRow = beside > room;
+  // Nor do the views alone in a small window: their names then stand closer.
+  const int won = 2 * (roomyPad - tightPad) * static_cast<int>(viewIds_.size());
+  const bool tight = viewRow_->sizeHint().width() + (tight_ ? won : 0) > room;
+  if (std::exchange(tight_, tight) != tight)
+    for (auto* button : views_->buttons())
+      button->setStyleSheet(padded(tight ? tightPad : roomyPad));
   // In a narrow window they do not fit beside each other either.
   const bool under = head_->sizeHint().width() + both_->spacing() + viewRow_->sizeHint().width() > room;
   if (under != (both_->direction() == QBoxLayout::TopToBottom))
@@ -108,7 +117,7 @@ void PageFrame::addView(const QString& id, const QString& title) {
   auto* button = new QPushButton(title);
   button->setCheckable(true);
   button->setObjectName(QStringLiteral("view ") + id);
-  button->setStyleSheet(QStringLiteral("padding-left: 9px; padding-right: 9px;"));
+  button->setStyleSheet(padded(tight_ ? tightPad : roomyPad));
   views_->addButton(button, static_cast<int>(viewIds_.size()));
   viewIds_ << id;
   viewRow_->addWidget(button);

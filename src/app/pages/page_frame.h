@@ -53,7 +53,7 @@ private:
 
   QBoxLayout *column_, *title_, *both_, *head_, *viewRow_, *row_; ///< both: tools and views
   QWidget* name_;
-  bool ownRow_ = false;
+  bool ownRow_ = false, tight_ = false;
   QButtonGroup* views_;
   QStringList viewIds_;
   QWidget* tools_;

@@ -41,6 +41,7 @@ public:
     QString label = {};                  ///< written on it
     double labelAt = 1;                  ///< where along it, as a share of its points
     bool hatched = false;                ///< closed, and its inside marked by lines
+    bool cloud = false;                  ///< its points alone: ink as specks, pencil as rings
     bool operator==(const Path&) const = default;
   };
   /// A point with a name; `movable`: it is dragged by the mouse or moved by the arrow keys, see `handleMoved`.

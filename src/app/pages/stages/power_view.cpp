@@ -11,6 +11,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 #include <cmath>
+#include <map>
 #include <numbers>
 
 namespace vinegar::app {
@@ -243,13 +244,15 @@ void PowerView::draw(const Answers<predict::PowerStages>& answers) {
   const auto name = QString::fromStdString(stage.tubes.front());
   if (stage.wattsLimit) {
     const double part = stage.idle.plateWatts / *stage.wattsLimit;
+    using predict::IdleHeat;
+    static const std::map<IdleHeat, const char*> words{
+        {IdleHeat::cool, QT_TR_NOOP("cool")},
+        {IdleHeat::classAb, QT_TR_NOOP("customary for class AB")},
+        {IdleHeat::classA, QT_TR_NOOP("customary for class A, warm for class AB")},
+        {IdleHeat::hot, QT_TR_NOOP("hot even for class A")},
+        {IdleHeat::over, QT_TR_NOOP("too hot")}};
     answer_->setText(
-        part > 1      ? tr("%1 idles at %2 of its plate rating: too hot").arg(name, percent(part))
-        : part > 0.9  ? tr("%1 idles at %2 of its plate rating: hot even for class A").arg(name, percent(part))
-        : part > 0.72 ? tr("%1 idles at %2 of its plate rating: customary for class A, warm for class AB")
-                            .arg(name, percent(part))
-        : part > 0.55 ? tr("%1 idles at %2 of its plate rating: customary for class AB").arg(name, percent(part))
-                      : tr("%1 idles at %2 of its plate rating: cool").arg(name, percent(part)));
+        tr("%1 idles at %2 of its plate rating: %3").arg(name, percent(part), tr(words.at(predict::heatOf(part)))));
   } else {
     answer_->setText(tr("%1 idles at %2").arg(name, readingOf(stage.idle.plateWatts, Unit::watt)));
   }

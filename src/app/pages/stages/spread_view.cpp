@@ -1,5 +1,6 @@
 #include "pages/stages/spread_view.h"
 
+#include "plots/curve_plot.h"
 #include "theme/text.h"
 #include "theme/theme.h"
 #include "widgets/figure_table.h"
@@ -11,9 +12,13 @@
 #include <QLineEdit>
 #include <QPushButton>
 #include <QVBoxLayout>
+#include <algorithm>
 #include <cmath>
 
 namespace vinegar::app {
+namespace {
+constexpr int bandsWidth = 370; ///< a title and three figures
+} // namespace
 
 using predict::Band;
 using units::Unit;
@@ -37,17 +42,26 @@ SpreadView::SpreadView(Page& page, TubeChoice& choice)
   row->addWidget(tolerance_);
   row->addStretch(1);
   column->addLayout(row);
+  auto* beside = new QHBoxLayout;
+  beside->setSpacing(16);
+  column->addLayout(beside, 1);
+  cloud_ = new CurvePlot;
+  cloud_->setObjectName(QStringLiteral("cloud"));
+  cloud_->setAccessibleName(tr("Where each build stands"));
+  beside->addWidget(cloud_, 1);
+  column = new QVBoxLayout;
+  beside->addLayout(column);
   bands_ = new FigureTable;
   bands_->setObjectName(QStringLiteral("bands"));
   bands_->setAccessibleName(tr("Bands"));
-  bands_->setMaximumWidth(640);
+  bands_->setMinimumWidth(bandsWidth);
   column->addWidget(bands_);
   pairRow_ = new QWidget;
   auto* pair = new QVBoxLayout(pairRow_);
   pair->setContentsMargins(0, 10, 0, 0);
   auto* fields = new QHBoxLayout;
   auto* what = quietLabel(tr("What is matched worth here? Idle plate currents that a meter read:"));
-  fields->addWidget(what);
+  pair->addWidget(what);
   const auto field = [&](const char* name, const QString& about) {
     auto* edit = new QLineEdit;
     edit->setObjectName(QLatin1String(name));
@@ -87,6 +101,8 @@ SpreadView::SpreadView(Page& page, TubeChoice& choice)
   });
 }
 
+PageFrame::Exports SpreadView::exports() { return page().exportsOf(*cloud_, tr("builds")); }
+
 void SpreadView::ask(const Answers<predict::Idle>& idle) {
   const auto* now = idle.nowValue() ? idle.nowValue() : idle.any();
   choice().fill(*now);
@@ -97,6 +113,7 @@ void SpreadView::ask(const Answers<predict::Idle>& idle) {
 
 void SpreadView::clear() {
   told_->clear();
+  cloud_->clear();
   bands_->setRows({}, 99);
   pairs_->setRows({}, 99);
   pairSaid_->clear();
@@ -155,6 +172,54 @@ void SpreadView::draw(const Answers<predict::StageSpread>& answers) {
   if (now->failures > 0)
     rows.push_back({{tr("builds without an answer"), Look::quiet}, {QString::number(now->failures)}});
   bands_->setRows(std::move(rows), 1);
+  drawCloud(ink, pencil);
+}
+
+/// Every build on the plane of the plate curves, under the rating.
+void SpreadView::drawCloud(const predict::StageSpread* ink, const predict::StageSpread* pencil) {
+  CurvePlot::Picture picture;
+  picture.title = tr("Builds of %1").arg(QString::fromStdString(choice().tube()));
+  picture.xLabel = tr("V, plate to cathode");
+  picture.xUnit = tr("V");
+  picture.panes = {{tr("mA, plate"), tr("mA"), CurvePlot::Pane::Scale::fromZero}};
+  picture.silent = true;
+  double mostVolts = 0, mostAmps = 0;
+  const auto largest = [](const std::vector<double>& values) {
+    return *std::max_element(values.begin(), values.end());
+  };
+  for (const auto* spread : {ink, pencil}) {
+    if (!spread) continue;
+    const auto look = spread == pencil ? CurvePlot::Look::pencil : CurvePlot::Look::ink;
+    CurvePlot::Path path{spread == pencil ? tr("pencil") : tr("ink"), spread->builtVolts, spread->builtAmps, look};
+    for (auto& amps : path.y)
+      amps *= 1000;
+    path.cloud = true;
+    picture.paths.push_back(std::move(path));
+    // Its words where no build stands: above the ink's, below the pencil's.
+    const bool below = spread == pencil;
+    const auto [lowest, highest] = std::minmax_element(spread->builtAmps.begin(), spread->builtAmps.end());
+    const auto middle = tr("%1, %2").arg(readingOf(spread->plateVolts.middle, Unit::volt),
+                                         readingOf(spread->plateAmps.middle, Unit::ampere));
+    picture.dots.push_back({spread->plateVolts.middle, 1000 * spread->plateAmps.middle, {}, look});
+    picture.dots.push_back(
+        {spread->plateVolts.middle, 1000 * (below ? *lowest : *highest), middle, look, false, below, true});
+    mostVolts = std::max(mostVolts, 1.3 * largest(spread->builtVolts));
+    mostAmps = std::max(mostAmps, 1.4 * largest(spread->builtAmps));
+  }
+  if (const auto limit = (pencil ? pencil : ink)->wattsLimit) {
+    CurvePlot::Path rating{tr("plate rating"), {}, {}, CurvePlot::Look::ink, true, false, tr("plate rating")};
+    for (int i = 1; i <= 200; ++i) {
+      const double volts = mostVolts * i / 200;
+      if (const double milliamps = 1000 * *limit / volts; milliamps < 1000 * mostAmps) {
+        rating.x.push_back(volts);
+        rating.y.push_back(milliamps);
+      }
+    }
+    rating.labelAt = 0.7;
+    if (!rating.x.empty() && rating.y.back() < 1000 * mostAmps) picture.paths.push_back(std::move(rating));
+  }
+  picture.axes = QRectF(0, 0, std::max(mostVolts, 1.0), std::max(1000 * mostAmps, 1e-3));
+  cloud_->show(std::move(picture));
 }
 
 void SpreadView::drawPair(const Answers<predict::PairAnswer>& answers) {

@@ -14,6 +14,9 @@ class SpreadView : public StageView {
   Q_OBJECT
 public:
   SpreadView(Page& page, TubeChoice& choice);
+  void restyle() override { cloud_->restyle(); }
+  [[nodiscard]] PageFrame::Exports exports() override;
+  [[nodiscard]] CurvePlot* plot() override { return cloud_; }
 
 protected:
   void ask(const Answers<predict::Idle>& idle) override;
@@ -21,6 +24,7 @@ protected:
 
 private:
   void put();
+  void drawCloud(const predict::StageSpread* ink, const predict::StageSpread* pencil);
   void putPair();
   void draw(const Answers<predict::StageSpread>& answers);
   void drawPair(const Answers<predict::PairAnswer>& answers);
@@ -29,6 +33,7 @@ private:
   Asking<predict::PairQuestion, predict::PairAnswer> pair_;
   QComboBox* tolerance_;
   QLabel* told_;
+  CurvePlot* cloud_;
   FigureTable *bands_, *pairs_;
   QWidget* pairRow_;
   QLineEdit *first_, *second_;
