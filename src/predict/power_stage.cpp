@@ -21,7 +21,7 @@ PowerIdle idleOf(const OperatingPoint& point, const std::string& tube) {
 } // namespace
 
 IdleHeat heatOf(double share) {
-  // Customary, not a rule: class AB between half and some 70 %, class A to nine tenths, nothing above the rating.
+  // Customary, no rule: class AB from 55 to 72 %, class A up to nine tenths.
   constexpr std::pair<double, IdleHeat> from[] = {
       {1, IdleHeat::over}, {0.9, IdleHeat::hot}, {0.72, IdleHeat::classA}, {0.55, IdleHeat::classAb}};
   for (const auto& [least, heat] : from)
