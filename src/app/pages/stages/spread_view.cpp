@@ -18,6 +18,7 @@
 namespace vinegar::app {
 namespace {
 constexpr int bandsWidth = 370; ///< a title and three figures
+constexpr double dead = 1e-6;   ///< ampere
 } // namespace
 
 using predict::Band;
@@ -150,7 +151,8 @@ void SpreadView::draw(const Answers<predict::StageSpread>& answers) {
   state().showContent();
   const auto name = QString::fromStdString(choice().tube());
   const double wide = 100 * (now->plateAmps.high - now->plateAmps.low) / 2 / std::max(now->plateAmps.middle, 1e-12);
-  told_->setText(now->overShare && *now->overShare > 0
+  told_->setText(now->plateAmps.high < dead ? tr("%1 draws no current worth the name in any build").arg(name)
+                 : now->overShare && *now->overShare > 0
                      ? tr("%1: one build in %2 is over its plate rating")
                            .arg(name)
                            .arg(std::max(1.0, std::round(1 / *now->overShare)))
