@@ -62,6 +62,7 @@ SpreadView::SpreadView(Page& page, TubeChoice& choice)
   pair->setContentsMargins(0, 10, 0, 0);
   auto* fields = new QHBoxLayout;
   auto* what = quietLabel(tr("What is matched worth here? Idle plate currents that a meter read:"));
+  what->setWordWrap(true); // the plot has the room
   pair->addWidget(what);
   const auto field = [&](const char* name, const QString& about) {
     auto* edit = new QLineEdit;
@@ -174,6 +175,7 @@ void SpreadView::draw(const Answers<predict::StageSpread>& answers) {
   if (now->failures > 0)
     rows.push_back({{tr("builds without an answer"), Look::quiet}, {QString::number(now->failures)}});
   bands_->setRows(std::move(rows), 1);
+  bands_->setMinimumHeight(bands_->sizeHint().height());
   drawCloud(ink, pencil);
 }
 
