@@ -17,15 +17,16 @@ struct Solved {
 };
 Solved solve(const amp::Design& design);
 
-// How much is tried: all where VINEGAR_FULL is set, as in CI; else what is done in a minute. The sanitizers slow it
-// sixfold and look for other mistakes than wrong numbers: in CI, which sets VINEGAR_LONG for them, they see the long
-// tests of the window and not those of numbers.
+// How much is tried. VINEGAR_FULL=1: all; unset: what is done in a minute. CI tries all once, but in two halves: its
+// plain build with VINEGAR_FULL=numbers, that of the sanitizers, which looks for other mistakes than wrong numbers and
+// is six times as slow, with VINEGAR_FULL=window.
 
 /// Every so many of a long list are tried: each, or some that stand for all.
 int stride();
 /// How often a random trial is made: all of it, a tenth, or of that a quarter under the sanitizers.
 int trials(int all);
-enum class Long { window, numbers };
+/// What a long test is about, hence where CI runs it: `both` where its trials are more in the plain build.
+enum class Long { window, numbers, both };
 bool runsLong(Long what);
 /// At the head of a test that takes a second.
 #define VINEGAR_LONG_TEST(what)                                                                                        \

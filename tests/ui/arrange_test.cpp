@@ -414,7 +414,7 @@ TEST_F(Arrange, AMarkIsRubbedOutWithThoseThatRestOnIt) {
 /// Whatever keys are pressed, in whatever order, on any amplifier, half-built ones too: it stands, and undone to the
 /// start it is what it was.
 TEST_F(Arrange, AnyKeysInAnyOrderLeaveItStanding) {
-  VINEGAR_LONG_TEST(window);
+  VINEGAR_LONG_TEST(both);
   std::mt19937 random(1926);
   const auto pick = [&](std::size_t n) { return std::uniform_int_distribution<std::size_t>(0, n - 1)(random); };
   constexpr std::pair<Qt::Key, Qt::KeyboardModifier> keys[] = {

@@ -117,7 +117,7 @@ TEST_F(Mend, OpeningOverASelectedPartOfTheSameNameIsNoAccident) {
 
 /// Rounds of one file over another, whatever is selected, shown, at work or pencilled.
 TEST_F(Mend, NothingOfTheFormerAmplifierStaysOnScreen) {
-  VINEGAR_LONG_TEST(window);
+  VINEGAR_LONG_TEST(both);
   std::mt19937 random(9);
   const auto pick = [&](std::size_t n) { return std::uniform_int_distribution<std::size_t>(0, n - 1)(random); };
   write(file(QStringLiteral("empty.vinegar")), R"({"format":"vinegar-design","version":1,"name":"Nothing","line":[]})");

@@ -68,7 +68,7 @@ TEST(SectionPictures, NoTextLiesOnAnything) {
 
 /// Whatever may follow what: the last part of one section leaves room for the first of the next.
 TEST(SectionPictures, NeighboursLeaveEachOtherRoom) {
-  VINEGAR_LONG_TEST(window);
+  VINEGAR_LONG_TEST(both);
   for (const auto& [firstId, first] : library().sections)
     for (const auto& [nextId, next] : library().sections) {
       if (first.deck != "line" || next.deck != "line" || first.out != next.in || next.in == amp::Carries::nothing)
@@ -186,7 +186,7 @@ TEST(Run, NoTextLiesOnAnything) {
 }
 
 TEST(Run, NoTextLiesOnAnythingWhateverIsBuiltInPencil) {
-  VINEGAR_LONG_TEST(window);
+  VINEGAR_LONG_TEST(both);
   const char* samples[] = {"slipway-18", "net-loft-5", "harbour-office-8", "chandlery-22"};
   for (int sequence = 0; sequence < testing_support::trials(500); ++sequence) {
     testing_support::RandomBuilder builder(static_cast<unsigned>(sequence));

@@ -346,7 +346,7 @@ TEST_F(StagesFixture, AClickOnTheMapSetsControlAndInput) {
 }
 
 TEST_F(StagesFixture, HeadroomIsPencilledAndEveryViewOfLevelsAnswers) {
-  VINEGAR_LONG_TEST(window);
+  VINEGAR_LONG_TEST(both);
   openSample("slipway-18");
   openPage(QStringLiteral("Levels"));
   page_->resize(1000, 600);

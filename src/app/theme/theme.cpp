@@ -147,6 +147,9 @@ OnPaper::~OnPaper() { current = before_; }
 void applyTheme(const QString& name) {
   current = name == lamp().name ? &lamp() : &vellum();
   const Theme& t = *current;
+  // Worn already: every widget there is would be dressed anew, which takes as long as making it.
+  const auto sheet = styleSheet(t);
+  if (qApp->styleSheet() == sheet) return;
   QPalette palette;
   palette.setColor(QPalette::Window, t.ground);
   palette.setColor(QPalette::Base, t.ground);
@@ -163,7 +166,7 @@ void applyTheme(const QString& name) {
     qApp->setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
   qApp->setPalette(palette);
   qApp->setFont(textFont(10));
-  qApp->setStyleSheet(styleSheet(t));
+  qApp->setStyleSheet(sheet);
 }
 
 bool loadFonts(const QString& dataFolder) {
