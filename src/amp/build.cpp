@@ -212,9 +212,20 @@ Answer removeSection(Design design, const Library& library, const std::string& i
   }
   if (!use.node.empty()) {
     const auto from = use.joins.find("from");
-    if (from != use.joins.end())
+    if (from != use.joins.end()) {
       rail = from->second;
-    else if (found->before())
+      // What stands on the branch after it goes on from where the branch begins.
+      const auto& chain = *found->chain;
+      if (found->index + 1 < chain.size()) {
+        auto& after = (*found->chain)[found->index + 1];
+        const auto* section = templateOf(library, after);
+        if (section && section->port("from") && !after.joins.contains("from")) {
+          after.joins["from"] = rail;
+          if (rail.find('.') != std::string::npos) rail = after.node;
+        }
+      }
+      if (rail.find('.') != std::string::npos) rail.clear(); // another section's second rail has no name of its own
+    } else if (found->before())
       rail = found->before()->node;
     else if (found->after())
       rail = found->after()->node;
@@ -431,6 +442,9 @@ std::vector<std::string> joinsFor(const Design& design, const Library& library, 
     for (const auto& use : design.supply) {
       if (use.id == id) break; // a branch comes from a rail before it
       all.push_back(use.node);
+      if (const auto* other = templateOf(library, use); other && name == "from")
+        for (const auto& end : other->ports)
+          if (end.feeds) all.push_back(use.id + "." + end.name);
     }
     return all;
   }
@@ -439,7 +453,7 @@ std::vector<std::string> joinsFor(const Design& design, const Library& library, 
     const auto* other = templateOf(library, *use);
     if (use->id == id || !other) continue;
     for (const auto& end : other->ports)
-      if (!isRailPort(*other, end.name) && end.name != "node" && !(other->deck == "supply" && end.name == "from"))
+      if (!isRailPort(*other, end.name) && !end.feeds && end.name != "node" && !(other->deck == "supply" && end.name == "from"))
         all.push_back(use->id + "." + end.name);
   }
   return all;

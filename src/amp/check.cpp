@@ -80,7 +80,7 @@ Range legalRange(PartKind kind, const std::string& field) {
 
 /// The rails and where they come from: each from one before it, all of them from one mains.
 void checkSupply(const Design& design, const Library& library, std::vector<Problem>& problems) {
-  std::set<std::string> above;
+  std::set<std::string> above; // rails, and ports that feed
   std::string mains;
   for (const auto& use : design.supply) {
     const auto add = [&](std::string message) { problems.push_back({use.id, std::move(message)}); };
@@ -106,6 +106,9 @@ void checkSupply(const Design& design, const Library& library, std::vector<Probl
       if (use.joins.contains("node")) add("its own rail is named by its node, not by a join");
     }
     above.insert(use.node);
+    if (const auto section = library.sections.find(use.section); section != library.sections.end())
+      for (const auto& port : section->second.ports)
+        if (port.feeds) above.insert(use.id + "." + port.name);
   }
 }
 

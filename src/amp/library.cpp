@@ -169,6 +169,7 @@ SectionTemplate readSection(const JsonReader& file) {
                              knownNode(reader, reader.text("node")),
                              readPoint(reader.at("at")),
                              reader.flag("flag", false),
+                             reader.flag("feeds", false),
                              reader.text("join", ""),
                              {}});
     if (reader.has("stub"))

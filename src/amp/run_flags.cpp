@@ -22,7 +22,7 @@ void RunLayout::addFlagOrGround(const SectionUse& use, const SectionTemplate& se
     if (!wired) addFlag(target, nodeKey(use, port.node), port, section, at, !port.flag);
   } else if (isSupplyPort(target)) {
     addFlag(joinName(target), nodeKey(use, port.node), port, section, at);
-  } else if (const auto own = use.id + "." + port.name; isSupplyPort(own) && takenByLine(own)) {
+  } else if (const auto own = use.id + "." + port.name; isSupplyPort(own) && wanted(own)) {
     addFlag(joinName(own), nodeKey(use, port.node), port, section, at);
   }
 }

@@ -41,9 +41,10 @@ RunLayout::RunLayout(Design design, const Library& library, bool spread)
     rails_.try_emplace(design_.supply[i].node, static_cast<int>(i));
   for (const auto& use : design_.supply)
     supplyById_.try_emplace(use.id, &use);
-  for (const auto& use : design_.line)
-    for (const auto& [port, target] : use.joins)
-      takenByLine_.insert(target);
+  for (const auto* chain : {&design_.line, &design_.supply})
+    for (const auto& use : *chain)
+      for (const auto& [port, target] : use.joins)
+        wanted_.insert(target);
   for (const auto* use : std::as_const(design_).sections())
     for (const auto& [port, to] : use->joins)
       joinedFrom_[to] = use->id + "." + port;

@@ -49,7 +49,7 @@ private:
   void addFlagOrGround(const SectionUse& use, const SectionTemplate& section, const Port& port, Point origin);
   /// A port of the supply that no rail line reaches, such as a bias: shown at both ends by its name.
   [[nodiscard]] bool isSupplyPort(const std::string& target) const;
-  [[nodiscard]] bool takenByLine(const std::string& target) const { return takenByLine_.contains(target); }
+  [[nodiscard]] bool wanted(const std::string& target) const { return wanted_.contains(target); }
 
   /// What both ends of a join that no wire shows are called: "bias", and where there are several, whose.
   [[nodiscard]] std::string joinName(const std::string& target) const;
@@ -91,7 +91,7 @@ private:
   const Library& library_;
   std::unordered_map<std::string, int> rails_;
   std::unordered_map<std::string, const SectionUse*> supplyById_;
-  std::unordered_set<std::string> taken_, takenByLine_;
+  std::unordered_set<std::string> taken_, wanted_; ///< the latter by sections of line and supply alone
   std::unordered_map<std::string, std::string> joinedFrom_; ///< "section.port" to the port that joins it
   std::set<std::string> drawnJoins_;                        ///< "section.port" of joins that are shown
   std::map<std::string, std::string> flagged_;              ///< the same of ends with a flag, and what is on it

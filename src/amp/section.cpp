@@ -184,6 +184,7 @@ std::string portWords(const std::string& port) {
                                                         {"cathodeFoot", "cathode foot"},
                                                         {"tailFoot", "foot of the tail"},
                                                         {"heaterFoot", "foot of the heaters"},
+                                                        {"otherRail", "other supply"},
                                                         {"negative", "negative supply"}};
   const auto found = words.find(port);
   return found == words.end() ? port : found->second;

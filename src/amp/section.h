@@ -103,6 +103,7 @@ struct Port {
   std::string name, node;
   Point at;
   bool flag = false;       ///< a rail drawn as a named flag instead of a wire to the rail line
+  bool feeds = false;      ///< of a supply section: another rail, from which one after it may take its volts
   std::string join;        ///< where the port goes when a design leaves it: "ground", "open" or "" (must be joined)
   std::vector<Point> stub; ///< a piece of wire to the port, drawn only where something is joined to it
 };

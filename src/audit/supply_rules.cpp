@@ -81,24 +81,16 @@ void fuseSize(Case& c) {
 
 void slowDischarge(Case& c) {
   const auto discharge = predict::predictDischarge(c.circuit, *c.point.supply, false, 900, c.goOn);
-  if (!discharge) return;
-  const auto main = predict::mainRails(c.circuit).fed;
-  for (std::size_t i = 0; i < discharge->rails.size(); ++i) {
-    const auto& rail = discharge->rails[i];
-    const auto found = std::find_if(c.circuit.rails.begin(), c.circuit.rails.end(),
-                                    [&](const auto& r) { return r.name == rail.name; });
-    if (found == c.circuit.rails.end() || found->node != main) continue;
-    if (rail.secondsTo50 && *rail.secondsTo50 <= bleedSeconds) return;
-    const std::string how = rail.secondsTo50 ? fmt::format("{:.0f} minutes", std::ceil(*rail.secondsTo50 / 60))
-                                             : std::string("more than a quarter of an hour");
-    c.add("",
-          fmt::format("With the tubes out, rail {} stays above {:.0f} V for {} after switch-off.", rail.name,
-                      touchableVolts, how),
-          "Fit a bleeder, 220k of 2 W for instance, at the reservoir. Discharge through a resistor and measure before "
-          "touching, with a bleeder too.",
-          true);
-    return;
-  }
+  const auto* rail = discharge ? discharge->slowest() : nullptr;
+  if (!rail || (rail->secondsTo50 && *rail->secondsTo50 <= bleedSeconds)) return;
+  const std::string how = rail->secondsTo50 ? fmt::format("{:.0f} minutes", std::ceil(*rail->secondsTo50 / 60))
+                                            : std::string("more than a quarter of an hour");
+  c.add("",
+        fmt::format("With the tubes out, rail {} stays above {:.0f} V for {} after switch-off.", rail->name,
+                    touchableVolts, how),
+        "Fit a bleeder, 220k of 2 W for instance, at the reservoir that feeds it. Discharge through a resistor and "
+        "measure before touching, with a bleeder too.",
+        true);
 }
 
 void firstCapacitor(Case& c) {

@@ -116,10 +116,10 @@ tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const amp::Circuit& circui
       partPorts.back().push_back(
           std::find(ports.begin(), ports.end(), part.deviceOf[static_cast<std::size_t>(device)]) - ports.begin());
   }
-  int primaryRow = -1;
+  std::vector<int> primaryRows;
   for (const auto& p : circuit.parts)
     if (p.resolved.part->kind == amp::PartKind::powerTransformer && !p.devices.empty())
-      primaryRow = reduced.system().branch(part.deviceOf[static_cast<std::size_t>(p.devices.front())]);
+      primaryRows.push_back(reduced.system().branch(part.deviceOf[static_cast<std::size_t>(p.devices.front())]));
 
   auto state = reduced.rest();
   Eigen::VectorXd mean = Eigen::VectorXd::Zero(reduced.system().size());
@@ -159,7 +159,10 @@ tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const amp::Circuit& circui
       for (std::size_t p = 0; p < partPorts.size(); ++p)
         for (const auto port : partPorts[p])
           answer.peakAmps[p] = std::max(answer.peakAmps[p], reduced.amps()[port]);
-      if (primaryRow >= 0) answer.primaryPeakAmps = std::max(answer.primaryPeakAmps, std::abs(reduced.x(primaryRow)));
+      double primaries = 0;
+      for (const auto row : primaryRows)
+        primaries += reduced.x(row);
+      answer.primaryPeakAmps = std::max(answer.primaryPeakAmps, std::abs(primaries));
       for (std::size_t r = 0; r < rows.size(); ++r) {
         const double volts = reduced.x(rows[r]);
         auto& rail = answer.rails[r];
@@ -214,18 +217,19 @@ tl::expected<DischargeAnswer, Problem> predictDischarge(const amp::Circuit& circ
     for (std::size_t r = 0; r < rows.size(); ++r) {
       auto& rail = answer.rails[r];
       const double volts = x[rows[r]];
-      if (volts >= 50) rail.secondsTo50.reset();
-      if (volts < 50 && !rail.secondsTo50) {
+      if (std::abs(volts) >= 50) rail.secondsTo50.reset();
+      if (std::abs(volts) < 50 && !rail.secondsTo50) {
         const double before = rail.volts.empty() ? volts : rail.volts.back();
         const double last = rail.volts.empty() ? t : answer.seconds[answer.seconds.size() - 2];
-        rail.secondsTo50 = before > 50 ? last + (t - last) * (before - 50) / (before - volts) : t;
+        const double over = std::abs(before) - 50;
+        rail.secondsTo50 = over > 0 ? last + (t - last) * over / std::abs(before - volts) : t;
       }
       rail.volts.push_back(volts);
     }
   };
   keep();
   for (auto& rail : answer.rails)
-    if (rail.volts.back() < 50) rail.secondsTo50 = 0;
+    if (std::abs(rail.volts.back()) < 50) rail.secondsTo50 = 0;
   constexpr int perLength = 40;
   answer.lastX = x;
   while (t < seconds) {
@@ -245,11 +249,19 @@ tl::expected<DischargeAnswer, Problem> predictDischarge(const amp::Circuit& circ
       keep();
     }
     answer.lastX = x;
-    const bool empty = std::all_of(rows.begin(), rows.end(), [&](int row) { return x[row] < 5; });
+    const bool empty = std::all_of(rows.begin(), rows.end(), [&](int row) { return std::abs(x[row]) < 5; });
     if (empty) break;
     h = std::min(1.6 * h, 5.0);
   }
   return answer;
+}
+
+const DischargeAnswer::Rail* DischargeAnswer::slowest() const {
+  const auto later = [](const Rail& a, const Rail& b) {
+    return a.secondsTo50.value_or(INFINITY) < b.secondsTo50.value_or(INFINITY);
+  };
+  const auto last = std::max_element(rails.begin(), rails.end(), later);
+  return last == rails.end() ? nullptr : &*last;
 }
 
 tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const Idle& idle, const amp::Library& library,

@@ -56,6 +56,9 @@ struct DischargeAnswer {
   std::vector<Rail> rails;
   circuit::Node fed = 0; ///< the first rail that the amplifier is joined to
   Eigen::VectorXd lastX; ///< unknowns of the supply at the end
+
+  /// The rail that is last under 50 V, which says when an amplifier may be touched; nullptr without rails.
+  [[nodiscard]] const Rail* slowest() const;
 };
 
 /// After the plug is pulled: the rails fall from their idle volts through the tubes (which go on conducting while their

@@ -225,6 +225,50 @@ TEST(Marks, OneThatOthersRestOnTakesThemWithIt) {
   EXPECT_EQ(findPart(now(), library(), load)->value(), 220e3);
 }
 
+/// A second supply from the same mains: a branch from the other rail, wherever it stands and whatever goes.
+TEST(Build, ASupplySectionTakesItsVoltsFromTheOtherRailOfTheMains) {
+  auto document = sample("slipway-18");
+  auto design = must(replaceSection(document.ink, library(), NameBook(document), "mains", "supply-two-transformers"));
+  const auto end = design.supply.back().id;
+  design = must(insertSection(design, library(), NameBook(document), {"supply", end}, "supply-reservoir"));
+  const auto head = design.supply.back().id, headNode = design.supply.back().node;
+  design = must(insertSection(design, library(), NameBook(document), {"supply", head}, "supply-rc-node"));
+  const auto tail = design.supply.back();
+  const auto offered = joinsFor(design, library(), head + ".from");
+  EXPECT_NE(std::find(offered.begin(), offered.end(), "mains.otherRail"), offered.end());
+  const auto ofRails = joinsFor(design, library(), "first.rail");
+  EXPECT_EQ(std::find(ofRails.begin(), ofRails.end(), "mains.otherRail"), ofRails.end()); // it has no name as a rail
+  design = must(joinPort(std::move(design), library(), head + ".from", "mains.otherRail"));
+  EXPECT_EQ(problemsOf(design), "");
+  // Both ends bear one name, and no rail runs on into the branch.
+  const auto drawing = drawRun(design, library());
+  EXPECT_EQ(std::count_if(drawing.flags.begin(), drawing.flags.end(),
+                          [](const auto& flag) { return flag.rail == "other supply"; }),
+            2);
+  // What feeds the second channel hangs on it now; taken apart from its head, the rest goes on from the same rail.
+  for (auto* use : design.sections())
+    for (auto& [port, target] : use->joins)
+      if (target == "D") target = headNode;
+  EXPECT_EQ(problemsOf(design), "");
+  const auto shorter = must(removeSection(design, library(), head));
+  EXPECT_EQ(problemsOf(shorter), "");
+  EXPECT_EQ(shorter.section(tail.id)->joins.at("from"), "mains.otherRail");
+  bool handedOn = false;
+  for (const auto* use : shorter.sections())
+    for (const auto& [port, target] : use->joins)
+      handedOn = handedOn || target == tail.node;
+  EXPECT_TRUE(handedOn);
+  // Another mains has no second rail: the branch goes on from the rail before it.
+  const auto plain = must(replaceSection(design, library(), NameBook(document), "mains", "supply-full-wave"));
+  EXPECT_EQ(problemsOf(plain), "");
+  EXPECT_FALSE(plain.section(head)->joins.contains("from"));
+  // One that is before it on paper only.
+  auto early = design;
+  std::swap(early.supply[1], *(early.supply.end() - 2));
+  early.section(head)->joins["from"] = "nowhere.otherRail";
+  EXPECT_NE(problemsOf(early).find("no rail before it"), std::string::npos);
+}
+
 TEST(Marks, ThatHaveNoPlaceAnyMoreWaitAndAreNotInked) {
   auto document = sample("slipway-18");
   document.sheets.push_back({"other", {}, {}});

@@ -113,6 +113,55 @@ TEST(Supply, TwoRectifiersAreOneAtHalfTheLoad) {
     EXPECT_NEAR(rectifier.peakAmps / one.report.rectifiers.front().peakAmps, 1, 5e-3) << rectifier.part;
 }
 
+/// Two transformers on one mains: the second rail is what plain stepping says of its own parts alone, whatever the
+/// first one feeds; the mains give what both take.
+TEST(Supply, ASecondTransformersRailIsItsOwn) {
+  const auto design = [](double ohms) {
+    const TestSupply s{"", "supply-two-transformers", "5Y3GT", 320, 110, 50, 0, 32e-6, {}, 0};
+    auto supply = sectionsOf(s);
+    supply[0].parts["T2"].settings = {{"htVolts", 260.0}, {"htOhms", ohms}, {"primaryOhms", 1e-3}};
+    supply.push_back(use("other", "supply-reservoir", "M0", {{"C", {{"value", 22e-6}}}, {"Rbl", {{"fitted", false}}}}));
+    supply.back().joins["from"] = "front.otherRail";
+    supply.push_back(use("lower", "supply-rc-node", "M1", {{"R", {{"value", 1000.0}}}, {"C", {{"value", 10e-6}}}}));
+    auto made = onSupply(std::move(supply));
+    for (auto* section : made.sections())
+      for (auto& [port, target] : section->joins)
+        if (target == "M1") target = "N0";
+    return made;
+  };
+  testing_support::ReferenceSupply reference;
+  reference.voltsRms = 260;
+  reference.sourceOhms = 130;
+  reference.farads = 22e-6;
+  reference.sections = {{0, 1000, 10e-6}};
+  reference.loadAmps = 0.05;
+  reference.diode = lawOf("1N4007");
+  const auto waited = testing_support::stepThrough(reference);
+  const auto loaded = solveSupply(design(130), {0, 0.05, 0}, "M1");
+  const auto rail = [](const SolvedSupply& solved, const char* name) {
+    const auto& rails = solved.report.rails;
+    const auto found = std::find_if(rails.begin(), rails.end(), [&](const auto& r) { return r.name == name; });
+    EXPECT_NE(found, rails.end()) << name;
+    return *found;
+  };
+  for (const auto& [name, index] : {std::pair{"M0", 0U}, {"M1", 1U}}) {
+    EXPECT_NEAR(rail(loaded, name).volts / waited.volts[index], 1, 0.005) << name;
+    EXPECT_NEAR(rail(loaded, name).rippleVpp / waited.rippleVpp[index], 1, 0.03) << name;
+  }
+  const auto first = solveSupply(design(130), {0, 0.1, 0}, "N0"), none = solveSupply(design(130), {0, 0, 0});
+  // But for the fuse's tenths of an ohm, which both are fed through.
+  EXPECT_NEAR(rail(first, "M0").volts, rail(none, "M0").volts, 0.1);
+  EXPECT_NEAR(rail(loaded, "N0").volts, rail(none, "N0").volts, 0.1);
+  EXPECT_LT(rail(first, "N0").volts, rail(none, "N0").volts - 20);
+  // 50 mA of some 320 V more, and what winding, diodes and dropper lose.
+  const double given = rail(loaded, "M1").volts * 0.05 + 1000 * 0.05 * 0.05;
+  const double more = loaded.report.primaryWatts - none.report.primaryWatts;
+  EXPECT_GT(more, given);
+  EXPECT_LT(more, 1.25 * given);
+  ASSERT_EQ(loaded.report.windings.size(), 4U);
+  EXPECT_NE(loaded.report.windings[0].part, loaded.report.windings[3].part);
+}
+
 class TenSupplies : public testing::TestWithParam<TestSupply> {};
 
 TEST_P(TenSupplies, AgreeWithPlainStepping) {
@@ -374,6 +423,21 @@ TEST(Discharge, ThroughABleederIsTheExponential) {
   const auto slow = predictDischarge(bare.circuit, bare.idle, false, 300);
   ASSERT_TRUE(slow);
   EXPECT_FALSE(slow->rails.back().secondsTo50);
+  EXPECT_FALSE(slow->slowest()->secondsTo50);
+  // Behind a second transformer without a bleeder it is the other rail that says when an amplifier may be touched.
+  auto twoSupplies = sectionsOf({"", "supply-two-transformers", "5Y3GT", 320, 110, 50, 0, 32e-6, {}, 0});
+  twoSupplies[1].parts["Rbl"].settings = {{"fitted", true}, {"value", 100e3}};
+  twoSupplies.push_back(use("other", "supply-reservoir", "M0", {{"Rbl", {{"fitted", false}}}}));
+  twoSupplies.back().joins["from"] = "front.otherRail";
+  auto both = onSupply(twoSupplies);
+  for (auto* section : both.sections())
+    for (auto& [port, target] : section->joins)
+      if (target == "M0") target = "N0";
+  const auto held = solveSupply(both, {0, 0, 0});
+  const auto last = predictDischarge(held.circuit, held.idle, false, 300);
+  ASSERT_TRUE(last) << last.error().line();
+  EXPECT_EQ(last->slowest()->name, "M0");
+  EXPECT_EQ(last->fed, held.circuit.probe("N0"));
   // Tubes that are in and warm empty it in no time.
   const auto warm = solveSupply(onSupply(supply));
   const auto quick = predictDischarge(warm.circuit, warm.idle, true, 300);

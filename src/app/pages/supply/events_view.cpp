@@ -123,13 +123,16 @@ DischargeView::DischargeView(Page& page)
           curve.y.push_back(rail.volts[k]);
         }
         picture.curves.push_back(std::move(curve));
-        if (!main || &value != &answers.now()->value) continue;
-        const auto word = rail.secondsTo50 ? tr("50 V after %1 s, by calculation: measure before touching")
-                                                 .arg(*rail.secondsTo50, 0, 'f', *rail.secondsTo50 < 10 ? 1 : 0)
-                                           : tr("still above 50 V after %1 minutes: discharge it through a resistor")
-                                                 .arg(answer.seconds.back() / 60, 0, 'f', 0);
-        picture.marks.push_back({50, word, false, true, 0});
       }
+      const auto* last = answer.slowest();
+      if (!last || &value != &answers.now()->value) continue;
+      const auto word = last->secondsTo50 ? tr("50 V after %1 s, %2 last, by calculation: measure before touching")
+                                                .arg(*last->secondsTo50, 0, 'f', *last->secondsTo50 < 10 ? 1 : 0)
+                                                .arg(QString::fromStdString(last->name))
+                                          : tr("%2 still above 50 V after %1 minutes: discharge it through a resistor")
+                                                .arg(answer.seconds.back() / 60, 0, 'f', 0)
+                                                .arg(QString::fromStdString(last->name));
+      picture.marks.push_back({50, word, false, true, 0});
     }
     draw(answers, std::move(picture));
   };
