@@ -39,17 +39,17 @@ RectifierReading readRectifier(const amp::CompiledPart& part, const amp::Library
   return reading;
 }
 
-/// `primaries`: what all transformers together take from the mains.
-void readTransformer(SupplyReport& report, const amp::CompiledPart& part, const SupplyIdle& idle,
-                     Eigen::VectorXd& primaries) {
+/// `all`: the amperes that all transformers together take from the mains.
+void readTransformer(SupplyReport& report, const amp::CompiledPart& part, const SupplyIdle& idle, double mainsVolts,
+                     Eigen::VectorXd& all) {
   const int device = part.devices.front();
   const auto primary = idle.amps(device, 0);
   const Eigen::VectorXd volts = idle.volts(part.nodes[0]) - idle.volts(part.nodes[1]);
-  if (primaries.size() == 0)
-    primaries = primary;
-  else
-    primaries += primary;
-  report.primaryWatts += primary.dot(volts) / static_cast<double>(volts.size());
+  all = all.size() == 0 ? primary : Eigen::VectorXd(all + primary);
+  const double rms = rootMeanSquare(primary);
+  report.primaries.push_back(
+      {part.resolved.name, rms, primary.dot(volts) / static_cast<double>(volts.size()), rms * mainsVolts});
+  report.primaryWatts += report.primaries.back().watts;
   int branch = 1;
   std::size_t pin = 2;
   for (const auto& winding : amp::transformerWindings(part.resolved)) {
@@ -75,20 +75,20 @@ SupplyReport readSupply(const amp::Circuit& circuit, const amp::Library& library
       reading.harmonics.push_back(std::abs(phasor));
     report.rails.push_back(std::move(reading));
   }
-  Eigen::VectorXd primaries;
+  Eigen::VectorXd all;
   for (const auto& part : circuit.parts) {
     if (part.devices.empty()) continue;
     const auto kind = part.resolved.part->kind;
     if (kind == PartKind::rectifier || kind == PartKind::diode)
       report.rectifiers.push_back(readRectifier(part, library, circuit, idle));
-    if (kind == PartKind::powerTransformer) readTransformer(report, part, idle, primaries);
+    if (kind == PartKind::powerTransformer) readTransformer(report, part, idle, circuit.supply.volts, all);
     if (kind == PartKind::heaters) {
       const Eigen::VectorXd a = idle.volts(part.nodes[0]), b = idle.volts(part.nodes[1]);
       report.heaters.push_back({part.resolved.name, part.resolved.value(), rootMeanSquare(a - b),
                                 rootMeanSquare(idle.amps(part.devices.front())), (a + b).mean() / 2});
     }
   }
-  if (primaries.size() > 0) report.primaryAmps = rootMeanSquare(primaries);
+  if (all.size() > 0) report.primaryAmps = rootMeanSquare(all);
   report.primaryVa = report.primaryAmps * circuit.supply.volts;
   std::set<std::string> without;
   for (const auto& part : circuit.parts) {

@@ -30,6 +30,12 @@ struct WindingReading {
   [[nodiscard]] double share() const { return ratedAmps > 0 ? rmsAmps / ratedAmps : 0; }
 };
 
+/// What one transformer takes from the mains.
+struct PrimaryReading {
+  std::string part;
+  double rmsAmps = 0, watts = 0, va = 0;
+};
+
 struct HeaterReading {
   std::string part;
   double nominalVolts = 0, rmsVolts = 0, rmsAmps = 0;
@@ -52,10 +58,11 @@ struct SupplyReport {
   std::vector<RailReading> rails; ///< in the design's order
   std::vector<RectifierReading> rectifiers;
   std::vector<WindingReading> windings;
+  std::vector<PrimaryReading> primaries;
   std::vector<HeaterReading> heaters;
   std::vector<HeaterCathodeReading> heaterCathodes;
   std::vector<std::string> withoutHeater; ///< tubes whose heater volts no winding makes
-  double primaryAmps = 0, primaryWatts = 0, primaryVa = 0;
+  double primaryAmps = 0, primaryWatts = 0, primaryVa = 0; ///< of all transformers together
   double loadAmps = 0; ///< into the amplifier
 };
 

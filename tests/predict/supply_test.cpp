@@ -158,6 +158,9 @@ TEST(Supply, ASecondTransformersRailIsItsOwn) {
   const double more = loaded.report.primaryWatts - none.report.primaryWatts;
   EXPECT_GT(more, given);
   EXPECT_LT(more, 1.25 * given);
+  ASSERT_EQ(loaded.report.primaries.size(), 2U);
+  EXPECT_NEAR(loaded.report.primaries[0].watts + loaded.report.primaries[1].watts, loaded.report.primaryWatts, 1e-9);
+  EXPECT_NEAR(loaded.report.primaries[1].watts - none.report.primaries[1].watts, more, 0.2); // all of it by the second
   ASSERT_EQ(loaded.report.windings.size(), 4U);
   EXPECT_NE(loaded.report.windings[0].part, loaded.report.windings[3].part);
 }

@@ -1,5 +1,7 @@
 // The Supply page in the real window, by mouse and keyboard, its numbers against a fresh solve.
 #include "pages/supply/supply_page.h"
+
+#include "amp/build.h"
 #include "predict/supply_events.h"
 #include "ui/window_fixture.h"
 #include "widgets/figure_sheet.h"
@@ -39,6 +41,24 @@ protected:
     return text.mid(at + after.size()).trimmed().section(QLatin1Char(' '), 0, 0).toDouble();
   }
 };
+
+/// A rail that is put in between moves no other's reading to another name.
+TEST_F(SupplyWindow, RailsOfAnotherShapeArePairedByTheirNames) {
+  const auto before = testing_support::solve(document().ink);
+  const auto& session = window_->session();
+  const auto next = amp::insertSection(session.pencilled(), library(), amp::NameBook(session.document()),
+                                       {"supply", "reservoir"}, "supply-rc-node");
+  ASSERT_TRUE(next);
+  window_->session().edit(QStringLiteral("test"), [&](amp::Document& d) { amp::pencil(d, library(), *next); });
+  settle();
+  const auto text = summary();
+  for (const char* rail : {"B", "C", "D"})
+    EXPECT_NEAR(shownIn(text, QStringLiteral("; %1 ").arg(QLatin1String(rail))),
+                before.point.volts(before.circuit.probe(rail)), 0.6)
+        << rail;
+  const auto after = testing_support::solve(session.pencilled());
+  EXPECT_NEAR(shownIn(text, QStringLiteral("; E \u2013")), after.point.volts(after.circuit.probe("E")), 0.6);
+}
 
 TEST_F(SupplyWindow, RailsAreThoseOfAFreshSolveInInkAndPencil) {
   pencil("C15", 47e-6);

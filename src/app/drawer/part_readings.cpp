@@ -85,11 +85,14 @@ Pairs ofSupply(const predict::SupplyReport& report, amp::PartKind kind, const st
       pairs.push_back({tr("Volts rms"), readingOf(h.rmsVolts, Unit::volt)});
       pairs.push_back({tr("Current rms"), readingOf(h.rmsAmps, Unit::ampere)});
     }
-  if (kind == amp::PartKind::mains || kind == amp::PartKind::fuse || kind == amp::PartKind::powerTransformer) {
-    pairs.push_back({tr("From the mains"), readingOf(report.primaryAmps, Unit::ampere)});
-    pairs.push_back({tr("Power"),
-                     tr("%1, %2 VA").arg(readingOf(report.primaryWatts, Unit::watt)).arg(report.primaryVa, 0, 'f', 0)});
-  }
+  const auto taken = [&](double amps, double watts, double va) {
+    pairs.push_back({tr("From the mains"), readingOf(amps, Unit::ampere)});
+    pairs.push_back({tr("Power"), tr("%1, %2 VA").arg(readingOf(watts, Unit::watt)).arg(va, 0, 'f', 0)});
+  };
+  for (const auto& p : report.primaries)
+    if (p.part == name) taken(p.rmsAmps, p.watts, p.va);
+  if (kind == amp::PartKind::mains || kind == amp::PartKind::fuse)
+    taken(report.primaryAmps, report.primaryWatts, report.primaryVa);
   return pairs;
 }
 
