@@ -453,7 +453,8 @@ std::vector<std::string> joinsFor(const Design& design, const Library& library, 
     const auto* other = templateOf(library, *use);
     if (use->id == id || !other) continue;
     for (const auto& end : other->ports)
-      if (!isRailPort(*other, end.name) && !end.feeds && end.name != "node" && !(other->deck == "supply" && end.name == "from"))
+      if (!isRailPort(*other, end.name) && !end.feeds && end.name != "node" &&
+          !(other->deck == "supply" && end.name == "from"))
         all.push_back(use->id + "." + end.name);
   }
   return all;

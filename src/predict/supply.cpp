@@ -129,14 +129,15 @@ tl::expected<SupplyReport, Problem> predictSupplyReport(const Idle& idle, const 
 MainRails mainRails(const amp::Circuit& circuit) {
   MainRails rails;
   if (!circuit.rails.empty()) rails.rectified = circuit.rails.front().node;
-  for (const auto& rail : circuit.rails) {
-    const auto joined = [&](const amp::SectionUse& use) {
-      return std::any_of(use.joins.begin(), use.joins.end(), [&](const auto& j) { return j.second == rail.name; });
-    };
-    if (!std::any_of(circuit.design->line.begin(), circuit.design->line.end(), joined)) continue;
-    rails.fed = rail.node;
-    break;
-  }
+  const auto firstJoined = [&](std::string_view port) {
+    for (const auto& rail : circuit.rails)
+      for (const auto& use : circuit.design->line)
+        for (const auto& [own, target] : use.joins)
+          if (target == rail.name && (port.empty() || own == port)) return rail.node;
+    return circuit::Node{0};
+  };
+  rails.fed = firstJoined("plates");
+  if (rails.fed == 0) rails.fed = firstJoined({});
   if (rails.fed == 0) rails.fed = rails.rectified;
   return rails;
 }

@@ -61,9 +61,9 @@ struct SupplyReport {
   std::vector<PrimaryReading> primaries;
   std::vector<HeaterReading> heaters;
   std::vector<HeaterCathodeReading> heaterCathodes;
-  std::vector<std::string> withoutHeater; ///< tubes whose heater volts no winding makes
+  std::vector<std::string> withoutHeater;                  ///< tubes whose heater volts no winding makes
   double primaryAmps = 0, primaryWatts = 0, primaryVa = 0; ///< of all transformers together
-  double loadAmps = 0; ///< into the amplifier
+  double loadAmps = 0;                                     ///< into the amplifier
 };
 
 /// Everything there is to read in a steady state, as `predictOperatingPoint` left it. `point.supply` must be there.
@@ -81,7 +81,8 @@ tl::expected<SupplyReport, Problem> predictSupplyReport(const Idle& idle, const 
 /// What those answer that have no mains.
 Problem noMains();
 
-/// The rail that the first rectifier feeds, and the first rail that the amplifier is joined to.
+/// The rail that the first rectifier feeds, and the one that the output stage's plates hang on; without one, the first
+/// that the line is joined to.
 struct MainRails {
   circuit::Node rectified = 0, fed = 0;
 };

@@ -165,6 +165,25 @@ TEST(Supply, ASecondTransformersRailIsItsOwn) {
   EXPECT_NE(loaded.report.windings[0].part, loaded.report.windings[3].part);
 }
 
+TEST(Supply, TheMainRailIsTheOutputStages) {
+  const auto fedOf = [](const amp::Design& design) {
+    const auto circuit = amp::compile(design, library());
+    if (!circuit) throw std::runtime_error(circuit.error().line());
+    const auto fed = mainRails(*circuit).fed;
+    const auto found = std::find_if(circuit->rails.begin(), circuit->rails.end(),
+                                    [&](const auto& rail) { return rail.node == fed && rail.name != "K"; });
+    return found == circuit->rails.end() ? std::string() : found->name;
+  };
+  auto design = sample("slipway-18").ink;
+  EXPECT_EQ(fedOf(design), "A");
+  for (auto& section : design.line)
+    if (section.joins.contains("plates")) section.joins["plates"] = "B";
+  EXPECT_EQ(fedOf(design), "B");
+  for (auto& section : design.line)
+    if (section.id == "first") section.joins["rail"] = "A"; // whatever else hangs above
+  EXPECT_EQ(fedOf(design), "B");
+}
+
 class TenSupplies : public testing::TestWithParam<TestSupply> {};
 
 TEST_P(TenSupplies, AgreeWithPlainStepping) {

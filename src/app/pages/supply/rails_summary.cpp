@@ -8,9 +8,9 @@
 namespace vinegar::app {
 namespace {
 
-using units::Unit;
 using predict::RailReading;
 using predict::SupplyReport;
+using units::Unit;
 
 const RailReading* railOf(const SupplyReport& report, const std::string& name) {
   for (std::size_t i = 0; i < report.rails.size(); ++i)
@@ -51,16 +51,13 @@ FigureTable::Rows railsSummary(const Answers<predict::SupplyReport>& answers) {
         return one ? read(*one) : QStringLiteral("\u2013");
       };
     };
-    add(QString::fromStdString(name),
-        rail([](const auto& r) { return meterReading(r.volts, Unit::volt); }), true);
+    add(QString::fromStdString(name), rail([](const auto& r) { return meterReading(r.volts, Unit::volt); }), true);
     add(tr("  ripple"),
         rail([](const auto& r) { return readingOf(r.rippleVpp, Unit::volt, 2) + QStringLiteral("pp"); }));
   }
   if (!base->rectifiers.empty()) {
     const auto rectifier = [](auto read) {
-      return [read](const SupplyReport& r) {
-        return r.rectifiers.empty() ? QString() : read(r.rectifiers.front());
-      };
+      return [read](const SupplyReport& r) { return r.rectifiers.empty() ? QString() : read(r.rectifiers.front()); };
     };
     add(tr("Rectifier"), rectifier([](const auto& r) { return QString::fromStdString(r.type); }));
     add(tr("  peak"), rectifier([](const auto& r) { return readingOf(r.peakAmps, Unit::ampere); }));
@@ -75,9 +72,8 @@ FigureTable::Rows railsSummary(const Answers<predict::SupplyReport>& answers) {
         if (w == 0 || r.windings[w].part != r.windings[w - 1].part) share = std::max(share, r.windings[w].share());
       return r.windings.empty() ? QString() : percent(share);
     });
-    add(tr("Mains draw"), [](const SupplyReport& r) {
-      return r.windings.empty() ? QString() : readingOf(r.primaryAmps, Unit::ampere);
-    });
+    add(tr("Mains draw"),
+        [](const SupplyReport& r) { return r.windings.empty() ? QString() : readingOf(r.primaryAmps, Unit::ampere); });
   }
   return rows;
 }
