@@ -82,7 +82,7 @@ TargetView::TargetView(Page& page, SpanChoice& span)
   curves().addTool(kept);
   connect(menu_, &QMenu::aboutToShow, this, &TargetView::fillMenu);
   sheet().setStretched({1});
-  setShares(5, 5);
+  setShares(11, 10);
   own(response_);
   own(fit_);
   own(theirs_);
@@ -227,7 +227,7 @@ void TargetView::fillGrip() {
   listed_ = bands();
   const auto before = grip_->currentText();
   grip_->clear();
-  grip_->addItem(tr("one point"));
+  grip_->addItem(tr("a point"));
   for (const auto& band : listed_)
     grip_->addItem(bandWords(band));
   grip_->setCurrentIndex(std::max(0, grip_->findText(before)));
