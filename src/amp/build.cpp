@@ -214,17 +214,15 @@ Answer removeSection(Design design, const Library& library, const std::string& i
     const auto from = use.joins.find("from");
     if (from != use.joins.end()) {
       rail = from->second;
+      const bool named = rail.find('.') == std::string::npos; // a section's second rail has no name to hang on
+      if (!named) rail = found->before() ? found->before()->node : std::string();
       // What stands on the branch after it goes on from where the branch begins.
-      const auto& chain = *found->chain;
-      if (found->index + 1 < chain.size()) {
+      if (found->after()) {
         auto& after = (*found->chain)[found->index + 1];
         const auto* section = templateOf(library, after);
-        if (section && section->port("from") && !after.joins.contains("from")) {
-          after.joins["from"] = rail;
-          if (rail.find('.') != std::string::npos) rail = after.node;
-        }
+        if (section && section->port("from") && after.joins.try_emplace("from", from->second).second && !named)
+          rail = after.node;
       }
-      if (rail.find('.') != std::string::npos) rail.clear(); // another section's second rail has no name of its own
     } else if (found->before())
       rail = found->before()->node;
     else if (found->after())

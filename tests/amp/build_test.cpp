@@ -258,6 +258,8 @@ TEST(Build, ASupplySectionTakesItsVoltsFromTheOtherRailOfTheMains) {
     for (const auto& [port, target] : use->joins)
       handedOn = handedOn || target == tail.node;
   EXPECT_TRUE(handedOn);
+  // And once the whole branch is gone, what hung on it hangs on the rail before it.
+  EXPECT_EQ(problemsOf(must(removeSection(shorter, library(), tail.id))), "");
   // Another mains has no second rail: the branch goes on from the rail before it.
   const auto plain = must(replaceSection(design, library(), NameBook(document), "mains", "supply-full-wave"));
   EXPECT_EQ(problemsOf(plain), "");
