@@ -126,10 +126,10 @@ DischargeView::DischargeView(Page& page)
       }
       const auto* last = answer.slowest();
       if (!last || &value != &answers.now()->value) continue;
-      const auto word = last->secondsTo50 ? tr("50 V after %1 s, %2 last, by calculation: measure before touching")
+      const auto word = last->secondsTo50 ? tr("50 V after %1 s (%2 last): measure before touching")
                                                 .arg(*last->secondsTo50, 0, 'f', *last->secondsTo50 < 10 ? 1 : 0)
                                                 .arg(QString::fromStdString(last->name))
-                                          : tr("%2 still above 50 V after %1 minutes: discharge it through a resistor")
+                                          : tr("%2 over 50 V after %1 min: discharge by resistor")
                                                 .arg(answer.seconds.back() / 60, 0, 'f', 0)
                                                 .arg(QString::fromStdString(last->name));
       picture.marks.push_back({50, word, false, true, 0});
