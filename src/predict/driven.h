@@ -8,8 +8,9 @@
 
 namespace vinegar::predict {
 
-/// Where a wave leaves the small-signal line: at its crest a little more drive does half of what it does at rest, 6 dB
-/// less. What is in the way there.
+/// Where a wave leaves the small-signal line: held as it is at one moment of the wave, the stage makes half of what it
+/// makes of a little more drive at rest, 6 dB less. Where nothing lags that is how steeply the wave's crest follows the
+/// drive. What is in the way there.
 struct Limit {
   enum class Kind {
     gridCurrent, ///< the grid draws as much of each further millivolt as what drives it can give

@@ -1,5 +1,6 @@
 // Levels, clipping and what moves it, against waves worked out step by step and against the changed design solved anew.
 #include "amp/change.h"
+#include "circuit/ac.h"
 #include "circuit/transient.h"
 #include "predict/explain.h"
 #include "predict/headroom.h"
@@ -14,6 +15,7 @@
 #include <gtest/gtest.h>
 #include <mutex>
 #include <numbers>
+#include <numeric>
 #include <set>
 
 namespace vinegar::predict {
@@ -27,29 +29,38 @@ using testing_support::sampleAtRest;
 using testing_support::Settings;
 using testing_support::use;
 
-/// How steeply a node follows the source over the last three hundredths of the way to the crest, worked out in small
-/// steps with error control: volts per volt.
-double slopeAtCrest(const Idle& idle, circuit::Node node, double source, bool up) {
-  constexpr double hertz = 1000, from = 0.97;
+constexpr double playedHertz = 1000, playedRate = 400e3;
+
+/// Seven periods of a sine that rises over four, of that many volts at the source, in small steps with error control.
+Eigen::MatrixXd played(const Idle& idle, double source, std::vector<circuit::Node> nodes) {
   circuit::TransientQuestion question;
   const auto& devices = idle.point.system->netlist().devices();
   for (std::size_t d = 0; d < devices.size(); ++d)
     if (const auto* v = std::get_if<circuit::VoltageSource>(&devices[d].law); v && v->ac != 0)
-      question.drive[static_cast<int>(d)] = {
-          [source](double t) { return source * std::sin(2 * std::numbers::pi * hertz * t) * std::min(1.0, t / 4e-3); },
-          {}};
+      question.drive[static_cast<int>(d)] = {[source](double t) {
+                                               const double rise = std::min(1.0, t / 4e-3);
+                                               return source * std::sin(2 * std::numbers::pi * playedHertz * t) * rise;
+                                             },
+                                             {}};
   question.duration = 7e-3;
-  question.samplesPerSecond = 400e3;
+  question.samplesPerSecond = playedRate;
   question.relativeTolerance = 1e-5;
   question.absoluteVolts = 1e-6;
-  question.outputs = {node};
-  const auto answer = circuit::solveTransient(*idle.point.system, idle.point.dc.x, question);
+  question.outputs = std::move(nodes);
+  auto answer = circuit::solveTransient(*idle.point.system, idle.point.dc.x, question);
   if (!answer) throw std::runtime_error(answer.error().line());
+  return std::move(answer->volts);
+}
+
+/// How steeply a node follows the source over the last three hundredths of the way to the crest: volts per volt.
+double slopeAtCrest(const Idle& idle, circuit::Node node, double source, bool up) {
+  constexpr double from = 0.97;
+  const auto volts = played(idle, source, {node});
   const auto at = [&](double turn) {
-    const double sample = (6 + turn + (up ? 0 : 0.5)) / hertz * question.samplesPerSecond;
+    const double sample = (6 + turn + (up ? 0 : 0.5)) / playedHertz * playedRate;
     const auto k = static_cast<Eigen::Index>(sample);
     const double part = sample - static_cast<double>(k);
-    return (1 - part) * answer->volts(0, k) + part * answer->volts(0, k + 1);
+    return (1 - part) * volts(0, k) + part * volts(0, k + 1);
   };
   // On the way there and back, so that what lags a little does not count.
   const double before = std::asin(from) / (2 * std::numbers::pi);
@@ -94,6 +105,72 @@ TEST(Clipping, BeginsWhereTheWavesCrestGrowsHalfAsFastAsAtRest) {
     }
     const double peak = 0.985 * std::sqrt(low * high);
     EXPECT_NEAR(found->inputPeak / peak, 1, 0.03);
+  }
+}
+
+/// The gain of the whole amplifier held as it is at one moment of the wave, in phase with that at rest and as a share
+/// of it: the least of a period, with the plate under or over its volts at rest. By dense equations for all of it.
+double leastGainHeld(const Idle& idle, circuit::Node plate, double source, bool under) {
+  const auto& system = *idle.point.system;
+  std::vector<circuit::Node> nodes(static_cast<std::size_t>(system.netlist().nodeCount()) - 1);
+  std::iota(nodes.begin(), nodes.end(), 1);
+  const auto volts = played(idle, source, nodes);
+  const auto gain = [&](const Eigen::VectorXd& x) {
+    return circuit::solveAcDense(system, x, {playedHertz}).volts(plate, 0);
+  };
+  const auto& rest = idle.point.dc.x;
+  const auto atRest = gain(rest);
+  double least = 1;
+  for (Eigen::Index k = volts.cols() - 401; k < volts.cols(); k += 4) {
+    if ((volts(plate - 1, k) < rest[plate - 1]) != under) continue;
+    Eigen::VectorXd x = rest;
+    x.head(volts.rows()) = volts.col(k);
+    least = std::min(least, (gain(x) / atRest).real());
+  }
+  return least;
+}
+
+/// Where a screen or a cathode lags, the crest of the wave is no one state of the tube; its gain is still known at
+/// every moment.
+TEST(Clipping, BeginsWhereTheAmplifierHeldAsItIsHasHalfItsGain) {
+  VINEGAR_LONG_TEST(numbers);
+  struct Case {
+    const char* section;
+    Settings settings;
+    Limit::Kind kind;
+  };
+  const Case cases[] = {
+      {"triode-common-cathode", {{"Rs", {{"value", 68e3}}}}, Limit::Kind::gridCurrent},
+      {"triode-common-cathode", {{"Ck", {{"value", 2e-7}}}}, Limit::Kind::cutOff},
+      {"triode-common-cathode", {{"Ck", {{"value", 2e-7}}}}, Limit::Kind::gridCurrent},
+      {"cold-clipper", {}, Limit::Kind::cutOff},
+      {"pentode-stage", {{"Csc", {{"value", 1e-7}}}}, Limit::Kind::saturation},
+      {"pentode-stage", {{"Csc", {{"value", 3e-9}}}}, Limit::Kind::saturation},
+      {"pentode-stage", {{"Csc", {{"value", 3e-9}}}}, Limit::Kind::cutOff},
+      {"pentode-stage", {{"Csc", {{"value", 1e-9}}}}, Limit::Kind::cutOff},
+      {"pentode-stage", {{"Csc", {{"value", 1e-10}}}}, Limit::Kind::cutOff},
+      {"pentode-stage", {{"Csc", {{"value", 1e-10}}}}, Limit::Kind::gridCurrent},
+  };
+  for (const auto& c : cases) {
+    SCOPED_TRACE(testing::Message() << c.section << " " << &c - cases);
+    const auto idle = atRest(benchDesign({use("stage", c.section, c.settings), use("end", "line-load")}, 320));
+    const auto clipping = predictClipping(idle, library(), {});
+    ASSERT_TRUE(clipping) << clipping.error().line();
+    const auto found = std::find_if(clipping->limits.begin(), clipping->limits.end(),
+                                    [&](const Limit& limit) { return limit.kind == c.kind; });
+    if (found == clipping->limits.end()) {
+      ADD_FAILURE() << "no " << words(c.kind);
+      continue;
+    }
+    const double input = std::abs(SmallSignal(idle, playedHertz).input());
+    double low = found->inputPeak * 0.8, high = found->inputPeak * 1.25;
+    for (int i = 0; i < 7; ++i) {
+      const double middle = std::sqrt(low * high);
+      (leastGainHeld(idle, idle.circuit->localNodes.at("stage/a"), middle / input, c.kind != Limit::Kind::cutOff) > 0.5
+           ? low
+           : high) = middle;
+    }
+    EXPECT_NEAR(found->inputPeak / std::sqrt(low * high), 1, 0.03);
   }
 }
 
