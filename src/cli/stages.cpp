@@ -178,6 +178,7 @@ int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::
                {"peak_up_volts", "crest", Unit::volt},
                {"peak_down_volts", "trough", Unit::volt},
                {"rms_volts", "rms", Unit::volt},
+               {"second_rms_volts", "other half", Unit::volt},
                {"gain_decibels", "gain", Unit::decibel},
                {"up_headroom_decibels", "left, grid up", Unit::decibel},
                {"down_headroom_decibels", "left, grid down", Unit::decibel}});
@@ -189,6 +190,7 @@ int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::
         .put(level.peakUp)
         .put(level.peakDown)
         .put(level.rms)
+        .put(level.secondRms)
         .put(level.gainDecibels)
         .put(level.upDecibels)
         .put(level.downDecibels);

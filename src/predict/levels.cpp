@@ -71,9 +71,10 @@ tl::expected<Levels, Problem> levelsAt(const Idle& idle, const amp::Library& lib
   std::optional<Wave> wave;
   if (question.waves) {
     std::vector<Node> nodes;
-    nodes.reserve(places.size());
     for (const auto& place : places)
       nodes.push_back(place.out);
+    for (const auto& place : places)
+      nodes.push_back(std::max(place.second, 0));
     if (speaker)
       for (const auto& r : resistorsOf(circuit, *speaker)) {
         nodes.push_back(r.from);
@@ -96,12 +97,15 @@ tl::expected<Levels, Problem> levelsAt(const Idle& idle, const amp::Library& lib
     if (place.in > 0 && place.in != place.out && in > 1e-9 * std::abs(signal.input()))
       level.gainDecibels = units::decibels(out / in);
     if (wave) {
+      const auto rmsOf = [](const auto& row) { return std::sqrt((row.array() - row.mean()).square().mean()); };
       const auto row = wave->volts.row(static_cast<Eigen::Index>(p));
-      const double rest = idle.point.volts(place.out), mean = row.mean();
+      const double rest = idle.point.volts(place.out);
       level.peakUp = row.maxCoeff() - rest;
       level.peakDown = rest - row.minCoeff();
-      level.rms = std::sqrt((row.array() - mean).square().mean());
+      level.rms = rmsOf(row);
+      if (place.second > 0) level.secondRms = rmsOf(wave->volts.row(static_cast<Eigen::Index>(places.size() + p)));
     } else {
+      if (place.second > 0) level.secondRms = std::abs(signal.volts(place.second)) * scale / std::numbers::sqrt2;
       level.peakUp = level.peakDown = out * scale;
       level.rms = out * scale / std::numbers::sqrt2;
     }
@@ -128,7 +132,7 @@ tl::expected<Levels, Problem> levelsAt(const Idle& idle, const amp::Library& lib
   }
   if (speaker && !wave) levels.speakerWatts = speakerWatts(signal, *speaker, scale);
   if (speaker && wave) {
-    auto row = static_cast<Eigen::Index>(places.size());
+    auto row = static_cast<Eigen::Index>(2 * places.size());
     levels.speakerWatts = 0;
     for (const auto& r : resistorsOf(circuit, *speaker)) {
       *levels.speakerWatts += (wave->volts.row(row) - wave->volts.row(row + 1)).array().square().mean() / r.ohms;
@@ -225,6 +229,7 @@ tl::expected<Levels, Problem> predictLevels(const Idle& idle, const amp::Library
       kept.peakUp = std::max(kept.peakUp, other.peakUp);
       kept.peakDown = std::max(kept.peakDown, other.peakDown);
       kept.rms = std::max(kept.rms, other.rms);
+      if (other.secondRms) kept.secondRms = std::max(kept.secondRms.value_or(0), *other.secondRms);
       if (other.gainDecibels && (!kept.gainDecibels || *other.gainDecibels > *kept.gainDecibels))
         kept.gainDecibels = other.gainDecibels;
       less(kept.upDecibels, kept.upKind, other.upDecibels, other.upKind);

@@ -18,6 +18,7 @@ struct SectionLevel {
   std::string title;          ///< in the builder's words
   std::vector<std::string> tubes;
   double peakUp = 0, peakDown = 0, rms = 0;       ///< volts about the rest; equal and opposite where nothing clips
+  std::optional<double> secondRms;                ///< of the other half of a balanced output
   std::optional<double> gainDecibels;             ///< from its input to its output; of what has no input, none
   std::optional<double> upDecibels, downDecibels; ///< of input that is left to its nearest clipping limit, the crest of
                                                   ///< its grid's wave upward and downward; negative when past it

@@ -14,6 +14,7 @@ std::vector<Place> placesOf(const amp::Circuit& circuit, const amp::Library& lib
       };
       Place place{chain, &use, &found->second, nodeOf(amp::headOf(found->second)), nodeOf(amp::tailOf(found->second))};
       if (place.out <= 0) place.out = place.in;
+      if (found->second.out == amp::Carries::balanced) place.second = nodeOf(found->second.port("outB"));
       if (place.out > 0) places.push_back(place);
     }
   };

@@ -11,6 +11,7 @@ struct Place {
   const amp::SectionUse* use; ///< of the circuit's design
   const amp::SectionTemplate* section;
   circuit::Node in = -1, out = -1; ///< of a load, what stands on it is both
+  circuit::Node second = -1;       ///< the other half of a balanced output
 };
 
 /// The main line first, then each side chain.

@@ -232,8 +232,7 @@ std::optional<std::vector<amp::SetField>> rebias(const Idle& idle, const amp::Li
   const auto gangs = bench.gangs();
   std::optional<Candidate> best;
   for (const auto& gang : gangs) {
-    const auto& role = gang.parts.front()->resolved.part->role;
-    if (role.find("bias") == std::string::npos || role == "bias-leak") continue;
+    if (!library.role(gang.parts.front()->resolved.part->role).biases) continue;
     if (auto candidate = walk(bench, library, gang, amps, *now); candidate && (!best || candidate->error < best->error))
       best = std::move(candidate);
   }

@@ -1,5 +1,6 @@
 #include "predict/splitter.h"
 
+#include "predict/places.h"
 #include "predict/steps.h"
 #include "units/value.h"
 
@@ -61,21 +62,12 @@ tl::expected<Splitters, Problem> predictSplitters(const Idle& idle, const amp::L
   const auto& circuit = *idle.circuit;
   const SmallSignal signal(idle, 1000);
   if (!signal.stands()) return splitters;
-  for (const auto* use : circuit.design->sections()) {
-    const auto section = library.sections.find(use->section);
-    if (section == library.sections.end() || section->second.out != amp::Carries::balanced ||
-        section->second.in != amp::Carries::single)
-      continue;
-    const auto nodeOf = [&](const char* name) {
-      const auto* port = section->second.port(name);
-      const auto local = port ? circuit.localNodes.find(use->id + "/" + port->node) : circuit.localNodes.end();
-      return local == circuit.localNodes.end() ? circuit::Node(-1) : local->second;
-    };
-    const Outputs outputs{nodeOf("out"), nodeOf("outB")};
-    if (outputs.first <= 0 || outputs.second <= 0) continue;
+  for (const auto& place : placesOf(circuit, library)) {
+    if (place.second <= 0 || place.section->in != amp::Carries::single) continue;
+    const Outputs outputs{place.out, place.second};
     Splitter splitter;
-    splitter.section = use->id;
-    splitter.title = amp::describeSection(*use, library);
+    splitter.section = place.use->id;
+    splitter.title = amp::describeSection(*place.use, library);
     splitter.hertz = circuit::logSpaced(20, 20000, 61);
     circuit::AcPlan plan = idle.plan ? idle.plan->plan() : nullptr;
     const auto ac = circuit::solveAc(*idle.point.system, idle.point.dc.x, splitter.hertz, &plan);

@@ -60,6 +60,8 @@ tl::expected<Stages, Problem> predictStages(const Idle& idle, const amp::Library
 /// One of them.
 tl::expected<StageReadings, Problem> predictStage(const Idle& idle, const amp::Library& library,
                                                   const std::string& tube, double hertz = 1000);
+/// Whether a tube draws no current worth the name.
+constexpr bool isDead(double plateAmps) { return plateAmps < 1e-6; }
 /// Times from a tube's grid, or cathode where it is driven there, to where its signal leaves, as it is loaded; nothing
 /// for one that no signal comes to.
 std::optional<double> gainOf(const SmallSignal& signal, const amp::CompiledPart& tube);

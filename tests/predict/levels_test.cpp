@@ -549,6 +549,17 @@ TEST(Splitters, BalanceIsTheRatioOfTheOutputsAndTheCureHoldsWhenSolvedAnew) {
   EXPECT_NEAR(pair.driven.front(), pair.at1kHz, 0.3);
   EXPECT_NEAR(pair.degrees[pair.degrees.size() / 2], 180, 3);
   EXPECT_TRUE(predictSplitters(sampleAtRest("net-loft-5"), library())->all.empty());
+  // The levels tell both halves, as small signals and on waves; of what has one output, none.
+  for (const bool waves : {false, true}) {
+    const auto levels = predictLevels(idle, library(), {1000, 1e-3, waves});
+    ASSERT_TRUE(levels);
+    for (const auto& level : levels->sections) {
+      ASSERT_EQ(level.secondRms.has_value(), level.section == "pair") << level.section;
+      if (level.secondRms) {
+        EXPECT_NEAR(20 * std::log10(level.rms / *level.secondRms), pair.at1kHz, waves ? 0.02 : 1e-6);
+      }
+    }
+  }
 }
 
 TEST(PowerStages, HeatIsCalledAsBuildersCallIt) {

@@ -195,6 +195,41 @@ TEST_F(StagesFixture, AMetersReadingIsTypedKeptAndExplained) {
   EXPECT_TRUE(session_.document().measured.empty());
 }
 
+TEST_F(StagesFixture, AScreensReadingIsTypedUnderTheTableAndGoesWithIt) {
+  openSample("slipway-18");
+  openPage(QStringLiteral("Stages"));
+  page_->resize(1100, 500);
+  selection_.select("V1a");
+  view("Tubes");
+  auto* read = child<QLineEdit>("screenRead");
+  EXPECT_FALSE(read->isVisibleTo(page_.get())); // a triode
+  selection_.select("V3");
+  settle();
+  ASSERT_TRUE(read->isVisibleTo(page_.get()));
+  EXPECT_TRUE(text("screenSaid").contains(QStringLiteral("V3"))) << text("screenSaid").toStdString();
+  QTest::keyClicks(read, QStringLiteral("300"));
+  QTest::keyClick(read, Qt::Key_Return);
+  settle();
+  EXPECT_DOUBLE_EQ(session_.document().measured.at("V3").at("screen"), 300);
+  EXPECT_TRUE(text("screenOff").contains(QLatin1Char('%'))) << text("screenOff").toStdString();
+  EXPECT_TRUE(text("meaning").contains(QStringLiteral("V3"))) << text("meaning").toStdString();
+  // Leaving without having typed is no edit; nonsense is refused and the reading stays.
+  const auto undo = session_.undoName();
+  Q_EMIT read->editingFinished();
+  EXPECT_EQ(session_.undoName(), undo);
+  read->selectAll();
+  QTest::keyClicks(read, QStringLiteral("lots"));
+  QTest::keyClick(read, Qt::Key_Return);
+  settle();
+  EXPECT_DOUBLE_EQ(session_.document().measured.at("V3").at("screen"), 300);
+  EXPECT_EQ(read->text(), QStringLiteral("300.0 V"));
+  read->selectAll();
+  QTest::keyClick(read, Qt::Key_Delete);
+  QTest::keyClick(read, Qt::Key_Return);
+  settle();
+  EXPECT_EQ(session_.document().measured.count("V3"), 0U);
+}
+
 TEST_F(StagesFixture, ASwapIsPencilledWithItsBiasOrWithout) {
   openSample("slipway-18");
   openPage(QStringLiteral("Stages"));

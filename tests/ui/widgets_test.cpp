@@ -212,6 +212,33 @@ TEST(CurvePlot, AMovableDotIsDraggedAndKeyedAndAPlaceClicked) {
   EXPECT_EQ(shownPlottables(*canvas), static_cast<int>(plot.picture().curves.size()));
 }
 
+/// A word near an edge is as whole as one in the middle.
+TEST(CurvePlot, NoWordIsCutOffByTheEdge) {
+  CurvePlot plot;
+  plot.resize(600, 320);
+  plot.QWidget::show();
+  const auto drawn = [&](double x, double y, const QString& word, bool bare) {
+    auto picture = plane(false);
+    picture.dots.push_back({x, y, word, CurvePlot::Look::ink, false, false, bare});
+    plot.show(picture);
+    plot.plot()->replot(QCustomPlot::rpImmediateRefresh);
+    return plot.grab().toImage().convertToFormat(QImage::Format_RGB32);
+  };
+  const auto inked = [&](double x, double y, bool bare) {
+    const auto with = drawn(x, y, QStringLiteral("a word of some length"), bare), without = drawn(x, y, {}, bare);
+    int pixels = 0;
+    for (int row = 0; row < with.height(); ++row)
+      for (int column = 0; column < with.width(); ++column)
+        pixels += with.pixel(column, row) != without.pixel(column, row);
+    return pixels;
+  };
+  const int whole = inked(100, 3, true);
+  ASSERT_GT(whole, 100);
+  for (const auto& [x, y] : {std::pair{198.0, 3.0}, {2.0, 3.0}, {100.0, 3.97}, {160.0, 3.0}})
+    for (const bool bare : {true, false})
+      EXPECT_NEAR(inked(x, y, bare), whole, 0.12 * whole) << x << " " << y << " " << bare;
+}
+
 TEST(CurvePlot, WhatIsPencilledIsDrawnAloneOnTheGroundThatStands) {
   CurvePlot plot;
   plot.resize(600, 320);

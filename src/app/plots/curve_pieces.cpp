@@ -10,6 +10,36 @@ namespace {
 
 constexpr double roomy = 0.84; ///< of the axis at first: from there on a word stands left of its dot
 
+/// A word that is not cut off by the edge of its plot: it moves inward, if what it names is inside.
+class Word : public QCPItemText {
+public:
+  using QCPItemText::QCPItemText;
+
+protected:
+  void draw(QCPPainter* painter) override {
+    const QRectF room = clipRect();
+    const QPointF anchor = position->pixelPosition();
+    QRectF own(QPointF(0, 0), QFontMetricsF(mFont).size(0, mText));
+    own = own.marginsAdded(mPadding);
+    own.moveTo(anchor);
+    own.translate(mPositionAlignment & Qt::AlignHCenter ? -own.width() / 2
+                  : mPositionAlignment & Qt::AlignRight ? -own.width()
+                                                        : 0,
+                  mPositionAlignment & Qt::AlignVCenter  ? -own.height() / 2
+                  : mPositionAlignment & Qt::AlignBottom ? -own.height()
+                                                         : 0);
+    const auto inward = [](double low, double high, double from, double to) {
+      return std::max(from - low, std::min(0.0, to - high));
+    };
+    painter->save();
+    if (room.contains(anchor))
+      painter->translate(inward(own.left(), own.right(), room.left(), room.right()),
+                         inward(own.top(), own.bottom(), room.top(), room.bottom()));
+    QCPItemText::draw(painter);
+    painter->restore();
+  }
+};
+
 } // namespace
 
 bool isPencil(CurvePlot::Look look) {
@@ -55,7 +85,7 @@ QString markFor(CurvePlot::Look look) {
 }
 
 QCPItemText* CurvePlot::addText(QCPAxisRect* rect, const QString& word, const QColor& colour) {
-  auto* label = filling_->texts.next([this] { return new QCPItemText(plot_); });
+  auto* label = filling_->texts.next([this] { return new Word(plot_); });
   label->position->setType(QCPItemPosition::ptPlotCoords);
   label->setPadding({});
   label->setBrush(Qt::NoBrush);

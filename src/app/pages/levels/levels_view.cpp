@@ -439,7 +439,10 @@ GainView::GainView(Page& page)
         for (const auto& other : ink->sections)
           if (other.section == section.section && other.gainDecibels) was = signedDecibels(*other.gainDecibels);
       row.cells.push_back({was});
-      row.cells.push_back({readingOf(section.rms, Unit::volt), {}, false, false, false, section.rms});
+      const auto rms = readingOf(section.rms, Unit::volt);
+      row.cells.push_back(
+          {section.secondRms ? tr("%1 and %2").arg(rms, readingOf(*section.secondRms, Unit::volt)) : rms,
+           section.secondRms ? tr("each half to ground") : QString(), false, false, false, section.rms});
       rows.push_back(std::move(row));
     }
     QString told = tr("The stages of the main line give %1 dB, what stands between them takes %2 dB")

@@ -18,7 +18,16 @@
 namespace vinegar::app {
 namespace {
 constexpr int bandsWidth = 370; ///< a title and three figures
-constexpr double dead = 1e-6;   ///< ampere
+
+/// What becomes of the tube over all builds.
+QString toldOf(const predict::StageSpread& spread) {
+  if (predict::isDead(spread.plateAmps.high)) return SpreadView::tr("no current worth the name in any build");
+  if (spread.overShare && *spread.overShare > 0)
+    return SpreadView::tr("one build in %1 is over its plate rating")
+        .arg(std::max(1.0, std::round(1 / *spread.overShare)));
+  const double wide = 100 * (spread.plateAmps.high - spread.plateAmps.low) / 2 / spread.plateAmps.middle;
+  return SpreadView::tr("its current stays within %1 % either way").arg(wide, 0, 'f', 0);
+}
 } // namespace
 
 using predict::Band;
@@ -30,6 +39,7 @@ SpreadView::SpreadView(Page& page, TubeChoice& choice)
       pair_(page.context().asker, predict::predictPair, Weight::heavy, Of::now) {
   auto* column = contentColumn(8);
   told_ = answerLabel("spreadTold");
+  told_->setWordWrap(true);
   column->addWidget(told_);
   auto* row = new QHBoxLayout;
   auto* words = quietLabel(tr("Nine of ten of 500 builds, with"));
@@ -151,13 +161,9 @@ void SpreadView::draw(const Answers<predict::StageSpread>& answers) {
   }
   state().showContent();
   const auto name = QString::fromStdString(choice().tube());
-  const double wide = 100 * (now->plateAmps.high - now->plateAmps.low) / 2 / std::max(now->plateAmps.middle, 1e-12);
-  told_->setText(now->plateAmps.high < dead ? tr("%1 draws no current worth the name in any build").arg(name)
-                 : now->overShare && *now->overShare > 0
-                     ? tr("%1: one build in %2 is over its plate rating")
-                           .arg(name)
-                           .arg(std::max(1.0, std::round(1 / *now->overShare)))
-                     : tr("%1: its current stays within %2 % either way").arg(name).arg(wide, 0, 'f', 0));
+  const auto told = tr("%1: %2").arg(name, toldOf(*now));
+  told_->setText(ink && pencil && toldOf(*ink) != toldOf(*pencil) ? tr("%1 (in ink: %2)").arg(told, toldOf(*ink))
+                                                                  : told);
   FigureTable::Rows rows{
       {{{}, Look::quiet}, {tr("low"), Look::quiet}, {tr("middle"), Look::quiet}, {tr("high"), Look::quiet}}};
   const auto band = [&](const QString& title, const Band& b, Unit unit, Look look) {

@@ -15,8 +15,6 @@ using predict::StageReadings;
 using units::Unit;
 using Look = FigureTable::Look;
 
-constexpr double deadAmps = 1e-6;
-
 QString times(double gain) { return QStringLiteral("\u00d7 ") + QString::number(gain, 'g', 3); }
 
 } // namespace
@@ -76,7 +74,7 @@ QString verdictOn(const StageReadings& stage) {
   const auto& tube = stage.tube;
   const auto name = QString::fromStdString(tube.name);
   if (tube.plateVolts < 1) return tr("%1 has no volts on its plate").arg(name);
-  if (tube.plateAmps < deadAmps) return tr("%1 is cut off: it draws next to nothing").arg(name);
+  if (predict::isDead(tube.plateAmps)) return tr("%1 is cut off: it draws next to nothing").arg(name);
   if (tube.plateWattsLimit && tube.plateWatts > *tube.plateWattsLimit)
     return tr("%1 is over its rating: %2 of %3")
         .arg(name, readingOf(tube.plateWatts, Unit::watt), readingOf(*tube.plateWattsLimit, Unit::watt));

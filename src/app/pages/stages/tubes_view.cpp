@@ -7,6 +7,8 @@
 #include "widgets/figure_sheet.h"
 #include "widgets/readings.h"
 
+#include <QHBoxLayout>
+#include <QLineEdit>
 #include <QVBoxLayout>
 #include <cmath>
 
@@ -30,6 +32,23 @@ TubesView::TubesView(Page& page, TubeChoice& choice)
   table_->setObjectName(QStringLiteral("tubes"));
   table_->setAccessibleName(tr("All tubes"));
   column->addWidget(table_, 1);
+  screenRow_ = new QWidget;
+  auto* row = new QHBoxLayout(screenRow_);
+  row->setContentsMargins(0, 0, 0, 0);
+  screenSaid_ = quietLabel({});
+  screenSaid_->setObjectName(QStringLiteral("screenSaid"));
+  row->addWidget(screenSaid_);
+  screenRead_ = new QLineEdit;
+  screenRead_->setObjectName(QStringLiteral("screenRead"));
+  screenRead_->setAccessibleName(tr("What a meter reads at the screen, to ground"));
+  screenRead_->setFont(figureFont(9.5));
+  screenRead_->setFixedWidth(80);
+  row->addWidget(screenRead_);
+  screenOff_ = new Label;
+  screenOff_->setObjectName(QStringLiteral("screenOff"));
+  row->addWidget(screenOff_);
+  row->addStretch(1);
+  column->addWidget(screenRow_);
   meaning_ = new Label;
   meaning_->setObjectName(QStringLiteral("meaning"));
   meaning_->setWordWrap(true);
@@ -43,7 +62,8 @@ TubesView::TubesView(Page& page, TubeChoice& choice)
   explanation_.answered = [this](const Answers<predict::Explanation>& answers) {
     const auto* now = answers.nowValue();
     const auto name = QString::fromStdString(this->choice().tube());
-    if (!now) return meaning_->clear();
+    if (!now)
+      return meaning_->setText(answers.problem() ? QString::fromStdString(answers.problem()->line()) : QString());
     if (now->suspects.empty())
       return meaning_->setText(tr("%1 reads as predicted, or as no single part explains.").arg(name));
     QStringList words;
@@ -66,7 +86,16 @@ TubesView::TubesView(Page& page, TubeChoice& choice)
     if (name == this->choice().tube()) return;
     this->page().context().selection.select(name);
   });
-  connect(&choice, &TubeChoice::chosen, this, &TubesView::explain);
+  connect(&choice, &TubeChoice::chosen, this, [this] {
+    drawScreen();
+    explain();
+  });
+  connect(screenRead_, &QLineEdit::returnPressed, this,
+          [this] { measure(this->choice().tube(), "screen", screenRead_->text()); });
+  // What was typed and left without Enter is no reading.
+  connect(screenRead_, &QLineEdit::editingFinished, this, [this] {
+    if (!screenRead_->hasFocus() && screenRead_->isModified()) drawScreen();
+  });
 }
 
 PageFrame::Exports TubesView::exports() { return page().exportsOf(*table_, tr("tubes")); }
@@ -81,6 +110,7 @@ void TubesView::ask(const Answers<predict::Idle>& idle) {
 void TubesView::clear() {
   shown_ = {};
   table_->clear();
+  screenRow_->hide();
   meaning_->clear();
   choice().clear();
 }
@@ -121,6 +151,28 @@ void TubesView::measure(const std::string& tube, const std::string& electrode, c
   explain();
 }
 
+/// Half of the tubes have none, so it has no column.
+void TubesView::drawScreen() {
+  const auto* now = shown_.nowValue();
+  const auto* stage = now ? now->tube(choice().tube()) : nullptr;
+  screenRow_->setVisible(stage && stage->tube.screenVolts);
+  if (!screenRow_->isVisibleTo(this)) return;
+  const double predicted = *stage->tube.screenVolts + stage->tube.cathodeVoltsToGround;
+  screenSaid_->setText(tr("Screen of %1 to ground: %2 predicted, read")
+                           .arg(QString::fromStdString(stage->tube.name), readingOf(predicted, Unit::volt)));
+  const auto* read = readAt(stage->tube.name, "screen");
+  screenRead_->setText(read ? readingOf(*read, Unit::volt, 4) : QString());
+  screenOff_->setText(read && std::abs(predicted) > 0.01 ? off(*read / predicted - 1) : QString());
+}
+
+const double* TubesView::readAt(const std::string& tube, const std::string& electrode) const {
+  const auto& measured = page().session().document().measured;
+  const auto own = measured.find(tube);
+  if (own == measured.end()) return nullptr;
+  const auto at = own->second.find(electrode);
+  return at == own->second.end() ? nullptr : &at->second;
+}
+
 void TubesView::draw() {
   const auto *ink = shown_.inkValue(), *pencil = shown_.pencilValue();
   const auto* now = pencil ? pencil : ink;
@@ -129,7 +181,7 @@ void TubesView::draw() {
     return;
   }
   state().showContent();
-  const auto& measured = page().session().document().measured;
+  drawScreen();
   std::vector<FigureSheet::Row> rows;
   for (const auto& stage : now->tubes) {
     const auto& tube = stage.tube;
@@ -146,10 +198,7 @@ void TubesView::draw() {
              was && value && *was != *value ? tr("ink: %1").arg(readingOf(*was, unit)) : QString());
     };
     const auto reading = [&](const char* electrode, double predicted) {
-      const auto own = measured.find(tube.name);
-      const double* read = nullptr;
-      if (own != measured.end())
-        if (const auto at = own->second.find(electrode); at != own->second.end()) read = &at->second;
+      const auto* read = readAt(tube.name, electrode);
       FigureSheet::Cell cell{read ? readingOf(*read, Unit::volt, 4) : QString(), tr("What a meter reads, to ground")};
       cell.order = read ? *read : -1e9;
       cell.typed = [this, name = tube.name, electrode = std::string(electrode)](const QString& text) {

@@ -6,8 +6,10 @@
 namespace vinegar::app {
 
 class FigureSheet;
+class Label;
 
-/// Every tube at a glance, with what a meter read beside what is predicted; a reading is typed into its cell.
+/// Every tube at a glance, with what a meter read beside what is predicted; a reading is typed into its cell, that of
+/// the chosen tube's screen under the table.
 class TubesView : public StageView {
   Q_OBJECT
 public:
@@ -20,13 +22,18 @@ protected:
 
 private:
   void draw();
+  void drawScreen();
   void explain();
+  [[nodiscard]] const double* readAt(const std::string& tube, const std::string& electrode) const; ///< null: not read
   void measure(const std::string& tube, const std::string& electrode, const QString& text);
 
   Asking<predict::StagesQuestion, predict::Stages> stages_;
   Asking<predict::ExplainQuestion, predict::Explanation> explanation_;
   Answers<predict::Stages> shown_;
   FigureSheet* table_;
+  QWidget* screenRow_;
+  Label *screenSaid_, *screenOff_;
+  QLineEdit* screenRead_;
   QLabel* meaning_;
 };
 
