@@ -580,24 +580,48 @@ TEST_F(Mend, EveryVitalLeadsSomewhere) {
   EXPECT_NEAR(share, told.section(QLatin1Char(' '), 0, 0).toDouble(), 1);
 }
 
-/// Ink and pencil of every vital are whole: where there is no room for both, their unit is written once.
+/// Ink and pencil of every vital are whole, in a small window too: where there is no room for both, their unit is
+/// written once, and the cells take room from each other.
 TEST_F(Mend, VitalsAreNotCutOff) {
-  window_->resize(1280, 800);
   window_->session().edit(QStringLiteral("p"), [](amp::Document& d) {
     amp::pencil(d, testing_support::library(), "C15", "value", 10e-6);
     amp::pencil(d, testing_support::library(), "C4", "value", 150e-12);
     amp::pencil(d, testing_support::library(), "R28", "value", 330.0);
   });
   settle();
-  int both = 0;
-  for (auto* vital : child<QWidget>("vitals")->findChildren<QPushButton*>()) {
-    auto* values = vital->findChild<FigureTable*>();
-    const auto text = values->text().simplified();
-    EXPECT_LE(values->x() + QFontMetrics(figureFont(10.5)).horizontalAdvance(text), vital->width())
-        << text.toStdString();
-    both += vital->accessibleName().contains(QStringLiteral("pencil"));
+  const auto places = [&] {
+    std::vector<int> lefts;
+    for (auto* vital : child<QWidget>("vitals")->findChildren<QPushButton*>())
+      lefts.push_back(vital->x());
+    return lefts;
+  };
+  for (const int width : {1280, 1000}) {
+    window_->resize(width, 800);
+    QTest::qWait(20);
+    int both = 0;
+    for (auto* vital : child<QWidget>("vitals")->findChildren<QPushButton*>()) {
+      auto* values = vital->findChild<FigureTable*>();
+      const auto text = values->text().simplified();
+      EXPECT_LE(values->x() + QFontMetrics(figureFont(10.5)).horizontalAdvance(text), vital->width())
+          << text.toStdString() << " " << width;
+      auto* caption = vital->findChild<QLabel*>();
+      EXPECT_GE(caption->width(), caption->fontMetrics().horizontalAdvance(caption->text())) << width;
+      both += vital->accessibleName().contains(QStringLiteral("pencil"));
+    }
+    EXPECT_GT(both, 4);
   }
-  EXPECT_GT(both, 4);
+  // While a value is turned they stand still; rubbed out they stand where they were.
+  const auto turned = places();
+  for (const double value : {340.0, 350.0}) {
+    window_->session().edit(QStringLiteral("p"), [&](amp::Document& d) {
+      amp::pencil(d, testing_support::library(), "R28", "value", value);
+    });
+    settle();
+    EXPECT_EQ(places(), turned);
+  }
+  QTest::mouseClick(child<QPushButton>("rubOut"), Qt::LeftButton);
+  settle();
+  EXPECT_NE(places(), turned);
 }
 
 TEST_F(Mend, TheLogFollowsTheKnobsItSaysItStandsAt) {

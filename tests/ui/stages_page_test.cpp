@@ -217,6 +217,10 @@ TEST_F(StagesFixture, AScreensReadingIsTypedUnderTheTableAndGoesWithIt) {
   const auto undo = session_.undoName();
   Q_EMIT read->editingFinished();
   EXPECT_EQ(session_.undoName(), undo);
+  auto* table = child<FigureSheet>("tubes");
+  EXPECT_EQ(table->chosen(), rowOf(table, QStringLiteral("V3")));
+  table->setFocus();
+  EXPECT_EQ(selection_.part(), "V3"); // gone into by the keys, it chooses no other
   read->selectAll();
   QTest::keyClicks(read, QStringLiteral("lots"));
   QTest::keyClick(read, Qt::Key_Return);

@@ -8,13 +8,17 @@
 
 #include <QHBoxLayout>
 #include <QPushButton>
+#include <algorithm>
 #include <array>
+#include <functional>
 #include <numbers>
+#include <numeric>
 
 namespace vinegar::app {
 namespace {
 
-constexpr double valuePoints = 10.5;
+constexpr double valuePoints = 10.5, captionPoints = 8.5;
+constexpr std::array<int, 9> usualShares{9, 9, 9, 11, 11, 13, 7, 10, 10}; ///< two currents take more than two shares
 constexpr int clips = 3, supplied = 4, drawn = 5, sags = 6, hot = 7, found = 8; ///< places of the vitals
 
 /// The first half second of a hard chord, clean at the jack: what a supply gives way by shows in it.
@@ -27,6 +31,13 @@ std::shared_ptr<const predict::Sound> hardChord(const QString& dataFolder) {
     note.sounds = std::min(note.sounds, phrase.seconds - note.at);
   return std::make_shared<const predict::Sound>(phrase, all->instruments.front());
 }
+
+/// Of the same tube the pencil tells its figure alone. `at`: where the words name it.
+QString besides(const QString& pencil, const QString& ink, int at) {
+  if (pencil.section(QLatin1Char(' '), at, at) != ink.section(QLatin1Char(' '), at, at)) return pencil;
+  return at < 0 ? pencil.section(QLatin1Char(' '), 0, -2) : pencil.section(QLatin1Char(' '), 1);
+}
+
 constexpr double strumPeak = 0.1 * std::numbers::sqrt2, coarseRate = 6000;
 
 } // namespace
@@ -50,10 +61,6 @@ Vitals::Vitals(Asker& asker, const FindingsDesk& findings, const QString& dataFo
   add(tr("Sag"), tr("What B+ gives way by under a hard chord of 100 mV, to a percent. Shows the Feel page."));
   add(tr("Hottest plate"), tr("The tube nearest its plate rating, idle. Selects it."));
   add(tr("Findings"), tr("What is over a rating or unsafe in what stands now. Selects the first."));
-  // Two currents take more room than two shares.
-  const std::array<int, 9> widths{9, 9, 9, 11, 11, 13, 7, 10, 10};
-  for (std::size_t i = 0; i < widths.size(); ++i)
-    layout->setStretch(static_cast<int>(i), widths[i]);
   for (const int level : {0, 1, 2})
     connect(cell(level).button, &QPushButton::clicked, this, [this] { Q_EMIT topicWanted(PageFacts::gain); });
   connect(cell(clips).button, &QPushButton::clicked, this, [this] { Q_EMIT topicWanted(PageFacts::clipping); });
@@ -101,7 +108,7 @@ void Vitals::add(const QString& name, const QString& tip) {
   column->setSpacing(1);
   auto* caption = new Label(name);
   caption->setProperty("quiet", true);
-  caption->setFont(textFont(8.5));
+  caption->setFont(textFont(captionPoints));
   auto* values = new FigureTable;
   values->setRows({{{noReading(), FigureTable::Look::footer, valuePoints}}}, 99);
   column->addWidget(caption);
@@ -117,27 +124,64 @@ void Vitals::set(int index, const QString& ink, const QString& pencil) {
   auto& c = cell(index);
   c.ink = ink;
   c.pencil = pencil;
-  write(c);
+  if (!share())
+    write(c);
+  else
+    for (auto& each : cells_)
+      write(each);
   c.button->setAccessibleName(c.name + QStringLiteral(": ") + ink +
                               (pencil == ink ? QString() : tr(", pencil %1").arg(pencil)));
 }
 
-void Vitals::write(Cell& c) const {
-  auto ink = c.ink;
-  // Where both have no room beside each other, the unit that they share is written once.
-  constexpr int air = 22;
-  const auto unit = ink.mid(ink.lastIndexOf(QLatin1Char(' ')));
+QString Vitals::inkOf(const Cell& c, bool unitOnce) {
+  const auto unit = c.ink.mid(c.ink.lastIndexOf(QLatin1Char(' ')));
+  const bool shared = c.pencil != c.ink && unit.startsWith(QLatin1Char(' ')) && c.pencil.endsWith(unit);
+  return unitOnce && shared ? c.ink.chopped(unit.size()) : c.ink;
+}
+
+int Vitals::needOf(const Cell& c, bool unitOnce) {
+  constexpr int around = 12, between = 10;
   const QFontMetrics metrics(figureFont(valuePoints));
-  if (c.pencil != ink && unit.startsWith(QLatin1Char(' ')) && c.pencil.endsWith(unit) &&
-      metrics.horizontalAdvance(ink + c.pencil) + air > c.button->width())
-    ink.chop(unit.size());
-  std::vector<FigureTable::Cell> cells{{ink, FigureTable::Look::footer, valuePoints}};
+  const int ink = around + metrics.horizontalAdvance(inkOf(c, unitOnce));
+  return c.pencil == c.ink ? ink : ink + between + metrics.horizontalAdvance(c.pencil);
+}
+
+void Vitals::write(Cell& c) {
+  // Where both have no room beside each other, the unit that they share is written once.
+  std::vector<FigureTable::Cell> cells{{inkOf(c, needOf(c, false) > c.width), FigureTable::Look::footer, valuePoints}};
   if (c.pencil != c.ink) cells.push_back({c.pencil, FigureTable::Look::footerPencil, valuePoints});
   c.values->setRows({std::move(cells)}, 99);
 }
 
+/// The cells stand where they always do while that is room enough, and else take from each other what they need; once
+/// they have, they stay while a value is turned.
+bool Vitals::share() {
+  const int room = width() - layout()->contentsMargins().left() - layout()->contentsMargins().right();
+  std::vector<int> usual, need;
+  for (std::size_t i = 0; i < cells_.size(); ++i) {
+    usual.push_back(room * usualShares[i] / std::accumulate(usualShares.begin(), usualShares.end(), 0));
+    need.push_back(std::max(needOf(cells_[i], true),
+                            QFontMetrics(textFont(captionPoints)).horizontalAdvance(cells_[i].name) + 10));
+  }
+  const bool fitsUsual = std::equal(need.begin(), need.end(), usual.begin(), std::less_equal<>());
+  const bool fits = std::all_of(cells_.begin(), cells_.end(), [&](const Cell& c) {
+    return need[static_cast<std::size_t>(&c - cells_.data())] <= c.width;
+  });
+  const bool pencilled = std::any_of(cells_.begin(), cells_.end(), [](const Cell& c) { return c.ink != c.pencil; });
+  if (byNeed_ ? pencilled && fits : (!pencilled || fitsUsual) && cells_.front().width == usual.front()) return false;
+  byNeed_ = pencilled && !fitsUsual;
+  const int spare = (room - std::accumulate(need.begin(), need.end(), 0)) / static_cast<int>(cells_.size());
+  for (std::size_t i = 0; i < cells_.size(); ++i) {
+    cells_[i].width = byNeed_ ? std::max(1, need[i] + spare) : usual[i];
+    static_cast<QHBoxLayout*>(layout())->setStretch(static_cast<int>(i), cells_[i].width);
+  }
+  return true;
+}
+
 void Vitals::resizeEvent(QResizeEvent* event) {
   QWidget::resizeEvent(event);
+  byNeed_ = false;
+  share();
   for (auto& c : cells_)
     write(c);
 }
@@ -173,7 +217,9 @@ void Vitals::draw(const Answers<predict::Vitals>& answers) {
                percent(vitals->hottestWatts / vitals->hottestLimit);
     return t;
   };
-  const auto ink = texts(answers.inkValue()), now = texts(answers.nowValue());
+  const auto ink = texts(answers.inkValue());
+  auto now = texts(answers.nowValue());
+  if (now[hot] != ink[hot]) now[hot] = besides(now[hot], ink[hot], 0);
   for (int i = 0; i < numbers; ++i)
     if (i != clips && i != sags) set(i, ink[static_cast<std::size_t>(i)], now[static_cast<std::size_t>(i)]);
   const auto* stands = answers.nowValue();
@@ -190,12 +236,8 @@ void Vitals::showClipping(const Answers<predict::Clipping>& answers) {
     return readingOf(first->inputPeak / std::numbers::sqrt2, units::Unit::volt, 2) + QLatin1Char(' ') +
            QString::fromStdString(first->tubes.front());
   };
-  // Of the same tube the pencil tells its level alone.
-  const auto ink = text(answers.inkValue());
-  auto now = text(answers.nowValue());
-  if (now != ink && now.section(QLatin1Char(' '), -1) == ink.section(QLatin1Char(' '), -1))
-    now = now.section(QLatin1Char(' '), 0, -2);
-  set(clips, ink, now);
+  const auto ink = text(answers.inkValue()), now = text(answers.nowValue());
+  set(clips, ink, now == ink ? now : besides(now, ink, -1));
   const auto* first = answers.nowValue() ? answers.nowValue()->first() : nullptr;
   cell(clips).button->setToolTip(plainTip(
       first ? cell(clips).tip + QLatin1Char('\n') +

@@ -34,6 +34,7 @@ private:
     QPushButton* button;
     FigureTable* values;
     QString name, tip, ink = {}, pencil = {};
+    int width = 0;
   };
   Cell& cell(int index) { return cells_[static_cast<std::size_t>(index)]; }
   void draw(const Answers<predict::Vitals>& answers);
@@ -42,7 +43,10 @@ private:
   void showFindings();
   void add(const QString& name, const QString& tip);
   void set(int index, const QString& ink, const QString& pencil);
-  void write(Cell& cell) const;
+  static void write(Cell& cell);
+  static QString inkOf(const Cell& cell, bool unitOnce);
+  static int needOf(const Cell& cell, bool unitOnce);
+  bool share(); ///< whether any cell came to have another width
 
   Asker& asker_;
   const FindingsDesk& findings_;
@@ -50,6 +54,7 @@ private:
   Asking<predict::ClippingQuestion, predict::Clipping> clipping_;
   Asking<predict::BurstQuestion, predict::Feel> sag_;
   std::vector<Cell> cells_;
+  bool byNeed_ = false; ///< the cells have the room that they need, not that of a rest without pencil
   QString hottest_, finding_, reservoir_;
 };
 

@@ -87,6 +87,7 @@ TubesView::TubesView(Page& page, TubeChoice& choice)
     this->page().context().selection.select(name);
   });
   connect(&choice, &TubeChoice::chosen, this, [this] {
+    markChosen();
     drawScreen();
     explain();
   });
@@ -149,6 +150,14 @@ void TubesView::measure(const std::string& tube, const std::string& electrode, c
   });
   draw();
   explain();
+}
+
+/// Else the table, when it is gone into by keys, would choose its first.
+void TubesView::markChosen() {
+  const auto* now = shown_.nowValue();
+  for (std::size_t i = 0; now && i < now->tubes.size(); ++i)
+    if (now->tubes[i].tube.name == choice().tube() && table_->chosen() != static_cast<int>(i))
+      table_->choose(static_cast<int>(i));
 }
 
 /// Half of the tubes have none, so it has no column.
@@ -240,6 +249,7 @@ void TubesView::draw() {
   table_->setSheet({tr("tube"), tr("use"), tr("plate"), tr("read"), tr("off"), tr("cathode"), tr("read"), tr("off"),
                     tr("current"), tr("watts"), tr("gain"), tr("clips at")},
                    std::move(rows));
+  markChosen();
 }
 
 } // namespace vinegar::app

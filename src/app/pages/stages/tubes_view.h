@@ -23,6 +23,7 @@ protected:
 private:
   void draw();
   void drawScreen();
+  void markChosen();
   void explain();
   [[nodiscard]] const double* readAt(const std::string& tube, const std::string& electrode) const; ///< null: not read
   void measure(const std::string& tube, const std::string& electrode, const QString& text);
