@@ -212,6 +212,31 @@ TEST(CurvePlot, AMovableDotIsDraggedAndKeyedAndAPlaceClicked) {
   EXPECT_EQ(shownPlottables(*canvas), static_cast<int>(plot.picture().curves.size()));
 }
 
+/// Names of curves stand before their lines, also where another picture was there first.
+TEST(CurvePlot, ALaterPictureIsDrawnAsIfItWereTheFirst) {
+  auto named = responses(3);
+  named.stay = false; // nor does the cursor
+  for (auto& curve : named.curves) {
+    curve.label = QStringLiteral("a name on its line");
+    curve.labelAt = 0.5;
+  }
+  CurvePlot fresh, used;
+  for (auto* plot : {&fresh, &used}) {
+    plot->resize(600, 320);
+    plot->plot()->setFocusPolicy(Qt::NoFocus);
+    plot->QWidget::show();
+  }
+  used.show(plane(false));
+  used.show(responses(1, true));
+  used.show(plane(true));
+  for (auto* plot : {&fresh, &used}) {
+    plot->show(named);
+    plot->plot()->replot(QCustomPlot::rpImmediateRefresh);
+    QTest::qWait(20);
+  }
+  EXPECT_EQ(used.plot()->grab().toImage(), fresh.plot()->grab().toImage());
+}
+
 /// A word near an edge is as whole as one in the middle.
 TEST(CurvePlot, NoWordIsCutOffByTheEdge) {
   CurvePlot plot;

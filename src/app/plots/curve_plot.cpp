@@ -204,6 +204,10 @@ void CurvePlot::build() {
   }
   for (const bool live : {false, true})
     addPieces(live);
+  // Words that were there before the graphs would be struck through by them.
+  for (const auto* pieces : {&under_, &above_})
+    for (auto* word : pieces->texts.all)
+      word->setLayer(word->layer());
 }
 
 void CurvePlot::setAxes() {

@@ -19,14 +19,18 @@ namespace vinegar::app {
 namespace {
 constexpr int bandsWidth = 370; ///< a title and three figures
 
-/// What becomes of the tube over all builds.
-QString toldOf(const predict::StageSpread& spread) {
-  if (predict::isDead(spread.plateAmps.high)) return SpreadView::tr("no current worth the name in any build");
-  if (spread.overShare && *spread.overShare > 0)
-    return SpreadView::tr("one build in %1 is over its plate rating")
-        .arg(std::max(1.0, std::round(1 / *spread.overShare)));
-  const double wide = 100 * (spread.plateAmps.high - spread.plateAmps.low) / 2 / spread.plateAmps.middle;
-  return SpreadView::tr("its current stays within %1 % either way").arg(wide, 0, 'f', 0);
+/// What becomes of the tube over all builds, and the figure of it alone.
+std::pair<QString, QString> toldOf(const predict::StageSpread& spread) {
+  using S = SpreadView;
+  if (predict::isDead(spread.plateAmps.high)) return {S::tr("no current worth the name in any build"), S::tr("none")};
+  if (spread.overShare && *spread.overShare > 0) {
+    const auto share = S::tr("one build in %1").arg(std::max(1.0, std::round(1 / *spread.overShare)));
+    return {S::tr("%1 is over its plate rating").arg(share), share};
+  }
+  const auto wide =
+      S::tr("%1 % either way")
+          .arg(100 * (spread.plateAmps.high - spread.plateAmps.low) / 2 / spread.plateAmps.middle, 0, 'f', 0);
+  return {S::tr("its current stays within %1").arg(wide), wide};
 }
 } // namespace
 
@@ -161,9 +165,10 @@ void SpreadView::draw(const Answers<predict::StageSpread>& answers) {
   }
   state().showContent();
   const auto name = QString::fromStdString(choice().tube());
-  const auto told = tr("%1: %2").arg(name, toldOf(*now));
-  told_->setText(ink && pencil && toldOf(*ink) != toldOf(*pencil) ? tr("%1 (in ink: %2)").arg(told, toldOf(*ink))
-                                                                  : told);
+  const auto [told, figure] = toldOf(*now);
+  const auto before = ink ? toldOf(*ink) : std::pair(told, figure);
+  told_->setText(before.second == figure ? tr("%1: %2").arg(name, told)
+                                         : tr("%1: %2 (in ink: %3)").arg(name, told, before.second));
   FigureTable::Rows rows{
       {{{}, Look::quiet}, {tr("low"), Look::quiet}, {tr("middle"), Look::quiet}, {tr("high"), Look::quiet}}};
   const auto band = [&](const QString& title, const Band& b, Unit unit, Look look) {
