@@ -109,7 +109,12 @@ TEST(CurveGraph, KeepsThePointsThatTheCurveTurnsAt) {
   EXPECT_TRUE(std::any_of(kept.begin(), kept.end(), [](auto k) { return k == 199 || k == 200 || k == 201; }));
   for (auto& point : points)
     point.ry() = 40 * std::sin(point.x() / 9);
+  // There, and straight back on another way.
+  const auto there = neededPoints(points).size();
+  for (int i = 399; i >= 0; --i)
+    points.emplace_back(i, 70 - i / 9.0);
   const auto curved = neededPoints(points);
+  EXPECT_LE(curved.size(), there + 4);
   // No point lies further than an eighth of a pixel from the line through those that are kept.
   for (std::size_t k = 0; k + 1 < curved.size(); ++k)
     for (std::size_t i = curved[k]; i <= curved[k + 1]; ++i) {

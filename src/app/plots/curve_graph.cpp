@@ -28,6 +28,23 @@ bool clip(const QLineF& line, const QRectF& area, double& from, double& to) {
   return from < to;
 }
 
+/// Draws the line if it is dashed; on paper a dashed line stays one line.
+bool drawDashed(QCPPainter* painter, const QVector<QPointF>& lines, const QRect& area) {
+  auto pattern = painter->pen().dashPattern();
+  if (painter->pen().style() == Qt::SolidLine || pattern.isEmpty() ||
+      painter->modes().testFlag(QCPPainter::pmVectorized))
+    return false;
+  const double width = std::max(painter->pen().widthF(), 1.0);
+  for (auto& piece : pattern)
+    piece *= width;
+  QPen pen = painter->pen();
+  pen.setStyle(Qt::SolidLine);
+  pen.setCapStyle(Qt::FlatCap);
+  painter->setPen(pen);
+  painter->drawLines(dashes(lines, pattern, QRectF(area).adjusted(-width, -width, width, width)));
+  return true;
+}
+
 } // namespace
 
 std::vector<std::size_t> neededPoints(const std::vector<QPointF>& points) {
@@ -39,13 +56,14 @@ std::vector<std::size_t> neededPoints(const std::vector<QPointF>& points) {
     // The cone of slopes that pass all points seen so far.
     double low = -INFINITY, high = INFINITY;
     std::size_t to = from + 1;
+    const bool back = to < points.size() && points[to].x() < points[from].x();
     for (; to < points.size(); ++to) {
       const QPointF d = points[to] - points[from];
-      if (!(d.x() > 0)) break;
+      if (!(back ? d.x() < 0 : d.x() > 0)) break;
       const double slope = d.y() / d.x();
       if (slope < low || slope > high) break;
       // Across the line, not down it: a steep line stays as close.
-      const double room = tolerance * std::hypot(1, slope) / d.x();
+      const double room = tolerance * std::hypot(1, slope) / std::abs(d.x());
       low = std::max(low, slope - room);
       high = std::min(high, slope + room);
     }
@@ -99,18 +117,16 @@ void CurveGraph::setCurve(const std::vector<double>& keys, const std::vector<dou
 }
 
 void CurveGraph::drawLinePlot(QCPPainter* painter, const QVector<QPointF>& lines) const {
-  auto pattern = painter->pen().dashPattern();
-  if (painter->pen().style() == Qt::SolidLine || pattern.isEmpty() ||
-      painter->modes().testFlag(QCPPainter::pmVectorized)) // a dashed line on paper stays one line
-    return QCPGraph::drawLinePlot(painter, lines);
-  const double width = std::max(painter->pen().widthF(), 1.0);
-  for (auto& piece : pattern)
-    piece *= width;
-  QPen pen = painter->pen();
-  pen.setStyle(Qt::SolidLine);
-  pen.setCapStyle(Qt::FlatCap);
-  painter->setPen(pen);
-  painter->drawLines(dashes(lines, pattern, QRectF(clipRect()).adjusted(-width, -width, width, width)));
+  if (!drawDashed(painter, lines, clipRect())) QCPGraph::drawLinePlot(painter, lines);
+}
+
+void PathCurve::drawCurveLine(QCPPainter* painter, const QVector<QPointF>& lines) const {
+  if (painter->pen().style() == Qt::NoPen) return;
+  QVector<QPointF> needed;
+  for (const std::size_t k : neededPoints({lines.begin(), lines.end()}))
+    needed.push_back(lines[static_cast<qsizetype>(k)]);
+  applyDefaultAntialiasingHint(painter);
+  if (!drawDashed(painter, needed, clipRect())) QCPCurve::drawCurveLine(painter, needed);
 }
 
 } // namespace vinegar::app

@@ -18,6 +18,15 @@ protected:
   void drawLinePlot(QCPPainter* painter, const QVector<QPointF>& lines) const override;
 };
 
+/// The same for a way over a plane, which may turn back.
+class PathCurve : public QCPCurve {
+public:
+  using QCPCurve::QCPCurve;
+
+protected:
+  void drawCurveLine(QCPPainter* painter, const QVector<QPointF>& lines) const override;
+};
+
 /// The points without which a curve would be drawn elsewhere: between two that are kept, the straight line passes
 /// within a tenth of a pixel of every one left out, within an eighth where the curve bends sharply.
 std::vector<std::size_t> neededPoints(const std::vector<QPointF>& points);

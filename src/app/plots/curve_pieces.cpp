@@ -1,4 +1,5 @@
 // What lies over a plot's curves: paths, dots, names, marks.
+#include "plots/curve_graph.h"
 #include "plots/curve_looks.h"
 #include "theme/theme.h"
 
@@ -101,7 +102,7 @@ QCPItemText* CurvePlot::addText(QCPAxisRect* rect, const QString& word, const QC
 void CurvePlot::addPaths(bool live) {
   for (const auto& path : picture_.paths) {
     if (isLive(path) != live) continue;
-    auto* curve = filling_->paths.next([this] { return new QCPCurve(plot_->xAxis, plot_->yAxis); });
+    auto* curve = filling_->paths.next([this] { return new PathCurve(plot_->xAxis, plot_->yAxis); });
     auto pen = penFor(path.look);
     if (path.danger) pen = QPen(theme().danger, 1.2, Qt::DashLine);
     if (path.signal) pen = QPen(theme().signal, 2);

@@ -122,8 +122,10 @@ void Vitals::add(const QString& name, const QString& tip) {
 
 void Vitals::set(int index, const QString& ink, const QString& pencil) {
   auto& c = cell(index);
+  if (c.needed > 0 && c.ink == ink && c.pencil == pencil) return;
   c.ink = ink;
   c.pencil = pencil;
+  c.needed = std::max(needOf(c, true), QFontMetrics(textFont(captionPoints)).horizontalAdvance(c.name) + 10);
   if (!share())
     write(c);
   else
@@ -160,8 +162,7 @@ bool Vitals::share() {
   std::vector<int> usual, need;
   for (std::size_t i = 0; i < cells_.size(); ++i) {
     usual.push_back(room * usualShares[i] / std::accumulate(usualShares.begin(), usualShares.end(), 0));
-    need.push_back(std::max(needOf(cells_[i], true),
-                            QFontMetrics(textFont(captionPoints)).horizontalAdvance(cells_[i].name) + 10));
+    need.push_back(cells_[i].needed);
   }
   const bool fitsUsual = std::equal(need.begin(), need.end(), usual.begin(), std::less_equal<>());
   const bool fits = std::all_of(cells_.begin(), cells_.end(), [&](const Cell& c) {

@@ -34,7 +34,7 @@ private:
     QPushButton* button;
     FigureTable* values;
     QString name, tip, ink = {}, pencil = {};
-    int width = 0;
+    int width = 0, needed = 0; ///< px; what it has, and what it could do with
   };
   Cell& cell(int index) { return cells_[static_cast<std::size_t>(index)]; }
   void draw(const Answers<predict::Vitals>& answers);
