@@ -19,7 +19,7 @@ namespace {
 
 constexpr int orderRole = Qt::UserRole + 1, rowRole = Qt::UserRole + 2;
 constexpr int leastRow = 26, mostRow = 44; ///< two lines; the tooltip has the rest
-constexpr int buttonWidth = 80, leastStretched = 100, air = 12, headAir = 14;
+constexpr int buttonWidth = 80, leastStretched = 100, air = 12, headAir = 12;
 
 } // namespace
 
