@@ -1,5 +1,6 @@
 #include "audit/supply_rules.h"
 
+#include "predict/ratings.h"
 #include "predict/supply_events.h"
 
 #include <algorithm>
@@ -188,13 +189,27 @@ void heaters(Case& c) {
                                        read(-hk.volts - 0.5 * *hk.limit, Unit::volt, 2)));
 }
 
-void plateRatings(Case& c) {
-  for (const auto& tube : c.point.tubes)
-    if (tube.plateWattsLimit && tube.plateWatts > *tube.plateWattsLimit)
-      c.add(tube.name,
-            fmt::format("{} dissipates {} at idle, over its rating of {}.", tube.type,
-                        read(tube.plateWatts, Unit::watt), read(*tube.plateWattsLimit, Unit::watt)),
-            "Bias it colder, or lower its plate and screen volts.");
+void tubeRatings(Case& c) {
+  for (const auto& tube : c.point.tubes) {
+    const auto* type = c.library.tubes.find(tube.type);
+    if (!type) continue;
+    for (const auto& over : predict::overRatings(tube, type->limits)) {
+      const auto value = read(over.value, over.unit), limit = read(over.limit, over.unit);
+      const bool plate = std::string_view(over.electrode) == "plate";
+      if (over.unit == Unit::watt)
+        c.add(tube.name,
+              fmt::format("{} dissipates {} at idle, over its rating of {}.", plate ? tube.type : "Its screen", value,
+                          limit),
+              plate ? "Bias it colder, or lower its plate and screen volts."
+                    : "A larger resistor before the screen, a lower rail, or a colder bias.");
+      else
+        c.add(tube.name,
+              fmt::format("{} stand between {} and cathode at idle, over its rating of {}.", value, over.electrode,
+                          limit),
+              plate ? "A lower rail, or a type that stands more."
+                    : "A larger resistor before the screens, a lower rail, or a type that stands more.");
+    }
+  }
 }
 
 /// What a part sees in one state of the amplifier: through the mains' cycle where it is of the supply, at DC elsewhere.
@@ -270,7 +285,7 @@ std::vector<Finding> auditIdle(const amp::Circuit& circuit, const amp::Library& 
          {missingFuse, slowDischarge, balancing, fuseSize, firstCapacitor, rectifierRatings, windings, heaters})
       if (!goOn || goOn(0)) rule(c);
   }
-  plateRatings(c);
+  tubeRatings(c);
   if (!goOn || goOn(0.5)) partRatings(c);
   std::stable_sort(c.findings.begin(), c.findings.end(),
                    [](const Finding& a, const Finding& b) { return a.danger > b.danger; });

@@ -196,15 +196,27 @@ bool findRebias(std::vector<Consequence>& rows, const Idle& idle, const amp::Lib
     auto& row = rows[i];
     if (row.problem || row.choice.changes.empty()) return;
     auto warmth = warmthOf(idle);
-    const auto other =
-        predictIdle(amp::withChanges(*idle.circuit->design, library, row.choice.changes), library, &warmth);
-    if (!other) return;
-    const auto* then = standsIn(other->point);
-    if (!then || std::abs(then->plateWatts / now->plateWatts - 1) < much || !(then->plateAmps > 0)) return;
-    const double wanted = now->plateWatts / (then->plateWatts / then->plateAmps);
-    auto changes = rebias(*other, library, name, wanted);
-    if (!changes || changes->empty()) return;
-    for (const auto& change : *changes) {
+    std::vector<amp::SetField> changes;
+    // Once more from the value that is found: the rails there are not those of before.
+    for (const bool again : {false, true}) {
+      auto all = row.choice.changes;
+      all.insert(all.end(), changes.begin(), changes.end());
+      const auto other = predictIdle(amp::withChanges(*idle.circuit->design, library, all), library, &warmth);
+      if (!other) return;
+      const auto* then = standsIn(other->point);
+      if (!then || !(then->plateAmps > 0)) return;
+      if (!again && std::abs(then->plateWatts / now->plateWatts - 1) < much) return;
+      auto found = rebias(*other, library, name, now->plateWatts / (then->plateWatts / then->plateAmps));
+      if (!found || found->empty()) break;
+      const auto alike = [](const amp::SetField& a, const amp::SetField& b) {
+        return a.part == b.part && a.field == b.field;
+      };
+      if (again && !std::equal(found->begin(), found->end(), changes.begin(), changes.end(), alike)) break;
+      for (std::size_t c = 0; again && c < changes.size(); ++c)
+        (*found)[c].from = changes[c].from;
+      changes = std::move(*found);
+    }
+    for (const auto& change : changes) {
       const auto* part = idle.circuit->part(change.part);
       const auto* value = std::get_if<double>(&change.to);
       row.rebiased += (row.rebiased.empty() ? "" : ", ") + change.part +
@@ -212,7 +224,7 @@ bool findRebias(std::vector<Consequence>& rows, const Idle& idle, const amp::Lib
                            ? " " + units::schematic(*value, amp::valueUnit(part->resolved.part->kind))
                            : "");
     }
-    row.rebias = std::move(*changes);
+    row.rebias = std::move(changes);
   });
 }
 

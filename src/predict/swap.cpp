@@ -3,6 +3,7 @@
 #include "amp/part_devices.h"
 #include "predict/parallel.h"
 #include "predict/propose.h"
+#include "predict/ratings.h"
 #include "predict/supply.h"
 
 #include <algorithm>
@@ -33,15 +34,9 @@ std::string electrodeOf(std::string words) {
 std::vector<std::string> objections(const SwapRow& row, const Idle& idle, const amp::Library& library,
                                     const tubes::TubeType& type) {
   std::vector<std::string> against;
-  const auto& tube = row.stage.tube;
-  const auto over = [&](const char* what, double value, std::optional<double> limit, Unit unit) {
-    if (limit && value > *limit)
-      against.push_back(fmt::format("{} {} of {}", what, units::reading(value, unit), units::reading(*limit, unit)));
-  };
-  over("plate", tube.plateWatts, type.limits.plateWatts, Unit::watt);
-  over("plate", tube.plateVolts, type.limits.plateVolts, Unit::volt);
-  if (tube.screenWatts) over("screen", *tube.screenWatts, type.limits.screenWatts, Unit::watt);
-  if (tube.screenVolts) over("screen", *tube.screenVolts, type.limits.screenVolts, Unit::volt);
+  for (const auto& over : overRatings(row.stage.tube, type.limits))
+    against.push_back(fmt::format("{} {} of {}", over.electrode, units::reading(over.value, over.unit),
+                                  units::reading(over.limit, over.unit)));
   if (row.heaterAmps && row.heaterLeftAmps && *row.heaterAmps > *row.heaterLeftAmps * 1.001)
     against.push_back(fmt::format("heater draws {} where the winding has {} left",
                                   units::reading(*row.heaterAmps, Unit::ampere, 2),
