@@ -112,7 +112,7 @@ TEST(DesignFile, KeepsFieldsItDoesNotKnow) {
 TEST(DesignFile, ReadsUnitsInEveryNumericField) {
   auto json = units::Json::parse(text("slipway-18"));
   auto& transformer = json["supply"][0]["parts"]["T"];
-  transformer["htVolts"] = "306V";
+  transformer["htVolts"] = "300V";
   transformer["heaterAmps"] = "3A";
   transformer["primaryOhms"] = "12 ohm";
   json["supply"][1]["parts"]["C"]["ratedVolts"] = "0.5kV";
@@ -120,14 +120,14 @@ TEST(DesignFile, ReadsUnitsInEveryNumericField) {
   json["knobs"]["Volume"] = "0.6";
   json["sheets"] = units::Json::parse(
       R"([{"name":"s","changes":[{"part":"C2","field":"value","from":"22u","to":"330n"},
-                                 {"part":"T2","field":"htVolts","from":"306V","to":340}]}])");
+                                 {"part":"T2","field":"htVolts","from":"300V","to":340}]}])");
   const auto loaded = readDesignText(json.dump(), "x", library());
   ASSERT_TRUE(loaded) << loaded.error().line();
   const auto plain = sample("slipway-18");
   EXPECT_EQ(loaded->document.ink, plain.ink);
   EXPECT_EQ(loaded->document.sheets[0].marks,
             (std::vector<amp::Mark>{{{amp::SetField{"C2", "value", 22e-6, 330e-9}}},
-                                    {{amp::SetField{"T2", "htVolts", 306.0, 340.0}}}}));
+                                    {{amp::SetField{"T2", "htVolts", 300.0, 340.0}}}}));
   // The wrong unit is told with its place.
   json["supply"][0]["parts"]["T"]["heaterAmps"] = "3V";
   const auto wrong = readDesignText(json.dump(), "x", library());
