@@ -11,7 +11,10 @@ namespace {
 
 constexpr double roomy = 0.84; ///< of the axis at first: from there on a word stands left of its dot
 
-/// A word that is not cut off by the edge of its plot: it moves inward, if what it names is inside.
+constexpr int veil = 185; ///< of 255: what is under a word shows through so much less
+
+/// A word that is not cut off by the edge of its plot: it moves inward, if what it names is inside. Lines under it are
+/// dimmed.
 class Word : public QCPItemText {
 public:
   using QCPItemText::QCPItemText;
@@ -36,6 +39,9 @@ protected:
     if (room.contains(anchor))
       painter->translate(inward(own.left(), own.right(), room.left(), room.right()),
                          inward(own.top(), own.bottom(), room.top(), room.bottom()));
+    auto ground = theme().ground;
+    ground.setAlpha(veil);
+    if (!mText.isEmpty()) painter->fillRect(own.marginsRemoved(mPadding), ground);
     QCPItemText::draw(painter);
     painter->restore();
   }
