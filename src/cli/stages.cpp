@@ -172,6 +172,8 @@ int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::
   if (!levels) return complain(asked, levels.error());
   const auto clipping = predict::predictClipping(*idle, library, {asked.hertz});
   if (!clipping) return complain(asked, clipping.error());
+  const auto clean = predict::predictCleanPower(*idle, library);
+  if (!clean) return complain(asked, clean.error());
   Table table({{"chain", "chain"},
                {"section", ""},
                {"title", "section"},
@@ -216,7 +218,9 @@ int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::
                             {"sections", table.json()},
                             {"limits", order.json()},
                             {"speaker_watts", levels->speakerWatts ? Json(*levels->speakerWatts) : Json()},
-                            {"feedback_decibels", levels->feedbackDecibels ? Json(*levels->feedbackDecibels) : Json()}}
+                            {"feedback_decibels", levels->feedbackDecibels ? Json(*levels->feedbackDecibels) : Json()},
+                            {"clean_power_watts", clean->power ? Json(clean->power->watts) : Json()},
+                            {"clean_power_input_volts_peak", clean->power ? Json(clean->power->inputPeak) : Json()}}
                            .dump(1));
     return 0;
   }
@@ -231,6 +235,11 @@ int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::
   if (asked.format == "text") {
     fmt::print("\n");
     order.print(asked.format);
+    if (clean->power)
+      fmt::print("\nclean power {} at 1 kHz takes {} rms in: {:+.0f} dB to spare\n",
+                 units::reading(clean->power->watts, Unit::watt, 3),
+                 units::reading(clean->power->inputPeak / std::numbers::sqrt2, Unit::volt, 3),
+                 units::decibels(asked.inputPeak / clean->power->inputPeak));
     if (clipping->ofSupply) fmt::print("\nwhether the supply gives way is not known: {}\n", clipping->ofSupply->line());
   }
   return 0;

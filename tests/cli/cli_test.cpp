@@ -297,6 +297,8 @@ TEST(Cli, StagesSwapsLevelsAndProposalsInEveryFormat) {
   const auto levels = json("levels " + slipway() + " --input 5mV");
   EXPECT_NEAR(levels["input_volts_peak"].get<double>(), 5e-3, 1e-9);
   EXPECT_GT(levels["limits"].size(), 5U);
+  EXPECT_NEAR(levels["clean_power_watts"].get<double>(), 8, 2);
+  EXPECT_GT(levels["clean_power_input_volts_peak"].get<double>(), 1e-3);
   EXPECT_NE(cli("levels " + slipway() + " --format text").out.find("clips first"), std::string::npos);
 
   const auto proposals = json("propose " + slipway() + " --tube V1a --plate 170V");

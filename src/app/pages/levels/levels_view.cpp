@@ -406,60 +406,84 @@ void OrderView::draw() {
 }
 
 GainView::GainView(Page& page)
-    : LevelView(page), levels_(page.context().asker, predict::predictLevels, Weight::quick, Of::inkAndNow) {
+    : LevelView(page), levels_(page.context().asker, predict::predictLevels, Weight::quick, Of::inkAndNow),
+      power_(page.context().asker, predict::predictCleanPower, Weight::heavy, Of::now) {
   auto* column = contentColumn(4);
   answer_ = answerLabel("gainAnswer");
+  answer_->setWordWrap(true);
   column->addWidget(answer_);
   table_ = new FigureSheet;
   table_->setObjectName(QStringLiteral("gains"));
   table_->setAccessibleName(tr("Gain of every section"));
   column->addWidget(table_, 1);
   own(levels_);
-  levels_.answered = [this](const Answers<Levels>& answers) {
-    const auto *ink = answers.inkValue(), *pencil = answers.pencilValue();
-    const auto* now = pencil ? pencil : ink;
-    if (!now) {
-      if (answers.problem()) sayProblem(*answers.problem());
-      return;
-    }
-    state().showContent();
-    double gained = 0, lost = 0;
-    std::vector<FigureSheet::Row> rows;
-    for (const auto& section : now->sections) {
-      if (!section.gainDecibels) continue;
-      const double gain = *section.gainDecibels;
-      if (section.chain == "line") (gain > 0 ? gained : lost) += gain;
-      FigureSheet::Row row;
-      row.cells.push_back({sentence(QString::fromStdString(section.title)), {}, false, false, true});
-      row.cells.push_back(
-          {section.chain == "line" ? tr("main line") : QString::fromStdString(section.chain), {}, false, false, true});
-      row.cells.push_back({signedDecibels(gain), {}, false, gain < -3, false, gain});
-      QString was;
-      if (pencil && ink)
-        for (const auto& other : ink->sections)
-          if (other.section == section.section && other.gainDecibels) was = signedDecibels(*other.gainDecibels);
-      row.cells.push_back({was});
-      const auto rms = readingOf(section.rms, Unit::volt);
-      row.cells.push_back(
-          {section.secondRms ? tr("%1 and %2").arg(rms, readingOf(*section.secondRms, Unit::volt)) : rms,
-           section.secondRms ? tr("each half to ground") : QString(), false, false, false, section.rms});
-      rows.push_back(std::move(row));
-    }
-    QString told = tr("The stages of the main line give %1 dB, what stands between them takes %2 dB")
-                       .arg(gained, 0, 'f', 0)
-                       .arg(-lost, 0, 'f', 0);
-    if (now->feedbackDecibels && std::abs(*now->feedbackDecibels) > 0.05)
-      told += tr("; feedback takes %1 dB").arg(*now->feedbackDecibels, 0, 'f', 1);
-    answer_->setText(told);
-    table_->setSheet({tr("section"), tr("chain"), tr("gain, dB"), tr("ink"), tr("at its end, rms")}, std::move(rows));
-    table_->setStretched({0});
+  own(power_);
+  levels_.answered = [this](const auto& answers) {
+    shown_ = answers;
+    draw();
+  };
+  power_.answered = [this](const auto& answers) {
+    clean_ = answers;
+    draw();
   };
 }
 
+void GainView::draw() {
+  const auto *ink = shown_.inkValue(), *pencil = shown_.pencilValue();
+  const auto* now = pencil ? pencil : ink;
+  if (!now) {
+    if (const auto* problem = shown_.problem()) sayProblem(*problem);
+    return;
+  }
+  state().showContent();
+  double gained = 0, lost = 0;
+  std::vector<FigureSheet::Row> rows;
+  for (const auto& section : now->sections) {
+    if (!section.gainDecibels) continue;
+    const double gain = *section.gainDecibels;
+    if (section.chain == "line") (gain > 0 ? gained : lost) += gain;
+    FigureSheet::Row row;
+    row.cells.push_back({sentence(QString::fromStdString(section.title)), {}, false, false, true});
+    row.cells.push_back(
+        {section.chain == "line" ? tr("main line") : QString::fromStdString(section.chain), {}, false, false, true});
+    row.cells.push_back({signedDecibels(gain), {}, false, gain < -3, false, gain});
+    QString was;
+    if (pencil && ink)
+      for (const auto& other : ink->sections)
+        if (other.section == section.section && other.gainDecibels) was = signedDecibels(*other.gainDecibels);
+    row.cells.push_back({was});
+    const auto rms = readingOf(section.rms, Unit::volt);
+    row.cells.push_back({section.secondRms ? tr("%1 and %2").arg(rms, readingOf(*section.secondRms, Unit::volt)) : rms,
+                         section.secondRms ? tr("each half to ground") : QString(), false, false, false, section.rms});
+    rows.push_back(std::move(row));
+  }
+  QString told = tr("The stages of the main line give %1 dB, what stands between them takes %2 dB")
+                     .arg(gained, 0, 'f', 0)
+                     .arg(-lost, 0, 'f', 0);
+  if (now->feedbackDecibels && std::abs(*now->feedbackDecibels) > 0.05)
+    told += tr("; feedback takes %1 dB").arg(*now->feedbackDecibels, 0, 'f', 1);
+  told += QLatin1Char('.');
+  if (const auto* clean = clean_.nowValue(); clean && clean->power) {
+    const double spare = units::decibels(now->inputPeak / clean->power->inputPeak);
+    told += (spare > 0 ? tr(" As the knobs stand, %1 is %2 dB more than clean power takes: feedback could use as much.")
+                       : tr(" As the knobs stand, %1 is %2 dB less than clean power takes."))
+                .arg(InputBox::level(now->inputPeak))
+                .arg(std::abs(spare), 0, 'f', 0);
+  }
+  answer_->setText(told);
+  table_->setSheet({tr("section"), tr("chain"), tr("gain, dB"), tr("ink"), tr("at its end, rms")}, std::move(rows));
+  table_->setStretched({0});
+}
+
 PageFrame::Exports GainView::exports() { return page().exportsOf(*table_, tr("gains")); }
-void GainView::ask(const Answers<predict::Idle>&) { levels_.ask({played().hertz, played().inputPeak, false}); }
+void GainView::ask(const Answers<predict::Idle>&) {
+  levels_.ask({played().hertz, played().inputPeak, false});
+  power_.ask({});
+}
 
 void GainView::clear() {
+  shown_ = {};
+  clean_ = {};
   answer_->clear();
   table_->clear();
 }

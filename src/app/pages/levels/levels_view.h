@@ -72,7 +72,7 @@ private:
   Answers<predict::CleanPowerAnswer> clean_;
 };
 
-/// Where the gain goes: every section's own, the losses first.
+/// Where the gain goes: every section's own, and what is spare for feedback.
 class GainView : public LevelView {
   Q_OBJECT
 public:
@@ -84,7 +84,12 @@ protected:
   void clear() override;
 
 private:
+  void draw();
+
   Asking<predict::LevelsQuestion, predict::Levels> levels_;
+  Asking<predict::CleanPowerQuestion, predict::CleanPowerAnswer> power_;
+  Answers<predict::Levels> shown_;
+  Answers<predict::CleanPowerAnswer> clean_;
   QLabel* answer_;
   FigureSheet* table_;
 };
