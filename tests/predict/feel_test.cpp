@@ -25,7 +25,7 @@ using testing_support::phrases;
 using testing_support::sampleAtRest;
 using testing_support::sound;
 using What = Track::What;
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 
 Idle skeleton(const std::string& name) {
   const auto loaded =

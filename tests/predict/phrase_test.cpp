@@ -13,7 +13,7 @@ namespace {
 
 using testing_support::phrases;
 using testing_support::sound;
-constexpr double pi = std::numbers::pi;
+using std::numbers::pi;
 
 TEST(Phrase, IsAsLoudAsItSaysAtEveryRateAndHasItsNotes) {
   for (const auto& phrase : phrases().phrases)

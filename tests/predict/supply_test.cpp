@@ -4,7 +4,7 @@
 #include "predict/supply_choices.h"
 #include "predict/supply_events.h"
 #include "support/samples.h"
-#include "support/supply_reference.h"
+#include "support/supply_designs.h"
 
 #include "circuit/transient.h"
 
@@ -16,85 +16,20 @@ namespace {
 
 using amp::SectionUse;
 using testing_support::library;
+using testing_support::onSupply;
 using testing_support::sample;
+using testing_support::sectionsOf;
+using testing_support::SolvedSupply;
+using testing_support::solveSupply;
+using testing_support::supplyUse;
+using testing_support::TestSupply;
 using PartSettings = amp::Settings;
-
-SectionUse use(const std::string& id, const std::string& section, const std::string& node,
-               const std::map<std::string, PartSettings>& parts) {
-  SectionUse made{id, section, {}, {}, node, {}};
-  for (const auto& [ref, settings] : parts)
-    made.parts[ref].settings = settings;
-  return made;
-}
-
-/// Slipway's amplifier on another supply, all of it on the supply's last node. With cold tubes it is next to nothing.
-amp::Design onSupply(std::vector<SectionUse> supply) {
-  auto design = sample("slipway-18").ink;
-  const std::string last = supply.back().node;
-  for (auto* section : design.sections())
-    for (auto& [port, target] : section->joins)
-      if (target.size() == 1) target = last;
-  design.supply = std::move(supply);
-  return design;
-}
-
-struct TestSupply {
-  std::string name, section, rectifier;
-  double volts, ohms, hertz, seriesOhms, farads;
-  std::vector<testing_support::ReferenceSupply::Section> sections;
-  double amps;
-};
-
-std::vector<SectionUse> sectionsOf(const TestSupply& s) {
-  std::map<std::string, PartSettings> front;
-  front["T"] = {{"htVolts", s.volts}, {"htOhms", s.ohms}, {"primaryOhms", 1e-3}};
-  front["M"] = {{"hertz", s.hertz}};
-  if (s.section == "supply-full-wave") front["V"] = {{"tube", s.rectifier}};
-  if (s.section == "supply-doubler")
-    for (const char* ref : {"C1", "C2"})
-      front[ref] = {{"value", s.farads}};
-  if (s.section == "supply-doubler")
-    for (const char* ref : {"R1", "R2"})
-      front[ref] = {{"fitted", false}};
-  std::vector<SectionUse> supply{use("front", s.section, "K", front)};
-  if (s.farads > 0 && s.section != "supply-doubler") {
-    std::map<std::string, PartSettings> reservoir{{"C", {{"value", s.farads}}}, {"Rbl", {{"fitted", false}}}};
-    if (s.seriesOhms > 0) reservoir["R"] = {{"fitted", true}, {"value", s.seriesOhms}};
-    supply.push_back(use("reservoir", "supply-reservoir", "N0", reservoir));
-  }
-  for (std::size_t i = 0; i < s.sections.size(); ++i) {
-    const auto& part = s.sections[i];
-    const auto id = "N" + std::to_string(i + 1);
-    if (part.henries > 0)
-      supply.push_back(use(id, "supply-choke-node", id,
-                           {{"L", {{"value", part.henries}, {"ohms", part.ohms}}}, {"C", {{"value", part.farads}}}}));
-    else
-      supply.push_back(use(id, "supply-rc-node", id, {{"R", {{"value", part.ohms}}}, {"C", {{"value", part.farads}}}}));
-  }
-  return supply;
-}
 
 std::function<double(double)> lawOf(const std::string& type) {
   const auto model = std::get<tubes::RectifierModel>(library().tubes.find(type)->model);
   if (model.silicon)
     return [model](double v) { return model.saturationAmps * std::expm1(v / (model.emission * 0.025852)); };
   return [model](double v) { return v > 0 ? model.perveance * std::pow(v, 1.5) : 0; };
-}
-
-struct SolvedSupply {
-  amp::Circuit circuit;
-  SupplyIdle idle;
-  SupplyReport report;
-};
-SolvedSupply solveSupply(const amp::Design& design, const SupplyQuestion& question = {}, const std::string& rail = {}) {
-  auto circuit = amp::compile(design, library());
-  if (!circuit) throw std::runtime_error(circuit.error().line());
-  auto asked = question;
-  if (!rail.empty()) asked.extraFrom = circuit->probe(rail);
-  auto idle = predictSupplyIdle(*circuit, nullptr, asked);
-  if (!idle) throw std::runtime_error(idle.error().line());
-  auto report = readSupply(*circuit, library(), *idle);
-  return {std::move(*circuit), std::move(*idle), std::move(report)};
 }
 
 /// Everything twice, winding, tube, capacitor and load, is the same supply side by side with itself.
@@ -120,9 +55,11 @@ TEST(Supply, ASecondTransformersRailIsItsOwn) {
     const TestSupply s{"", "supply-two-transformers", "5Y3GT", 320, 110, 50, 0, 32e-6, {}, 0};
     auto supply = sectionsOf(s);
     supply[0].parts["T2"].settings = {{"htVolts", 260.0}, {"htOhms", ohms}, {"primaryOhms", 1e-3}};
-    supply.push_back(use("other", "supply-reservoir", "M0", {{"C", {{"value", 22e-6}}}, {"Rbl", {{"fitted", false}}}}));
+    supply.push_back(
+        supplyUse("other", "supply-reservoir", "M0", {{"C", {{"value", 22e-6}}}, {"Rbl", {{"fitted", false}}}}));
     supply.back().joins["from"] = "front.otherRail";
-    supply.push_back(use("lower", "supply-rc-node", "M1", {{"R", {{"value", 1000.0}}}, {"C", {{"value", 10e-6}}}}));
+    supply.push_back(
+        supplyUse("lower", "supply-rc-node", "M1", {{"R", {{"value", 1000.0}}}, {"C", {{"value", 10e-6}}}}));
     auto made = onSupply(std::move(supply));
     for (auto* section : made.sections())
       for (auto& [port, target] : section->joins)
@@ -383,177 +320,6 @@ TEST(Transformer, ItsThreeWaysOfBeingGivenAgree) {
   EXPECT_NEAR(rail(with("loaded", 210)) / rail(with("unloaded", 231)), 1, 0.01);
 }
 
-TEST(SwitchOn, SiliconRisesAtOnceATubeWaits) {
-  const auto tube = amp::compile(sample("slipway-18").ink, library());
-  const auto silicon = amp::compile(amp::withChanges(sample("slipway-18").ink, library(),
-                                                     {{"V5", "tube", std::string("5Y3GT"), std::string("1N4007")}}),
-                                    library());
-  const auto slow = predictSwitchOn(*tube, library()), fast = predictSwitchOn(*silicon, library());
-  ASSERT_TRUE(slow && fast);
-  const auto at = [](const SwitchOnAnswer& answer, double seconds) {
-    return answer.rails[1].mean[static_cast<std::size_t>(seconds * 50)];
-  };
-  EXPECT_LT(at(*slow, 0.3), 1);
-  EXPECT_GT(at(*fast, 0.3), 400);
-  // Before the tubes draw, silicon charges to the winding's peak less a volt; every rail then has it.
-  EXPECT_NEAR(fast->rails.back().highest / (320 * std::sqrt(2.0)), 0.97, 0.03);
-  EXPECT_GT(fast->peakAmps[0], 5 * slow->peakAmps[0]);
-  // In the end both are where the idle state is.
-  for (const auto& [circuit, answer] : {std::pair{&*tube, &*slow}, {&*silicon, &*fast}}) {
-    const auto idle = predictSupplyIdle(*circuit);
-    ASSERT_TRUE(idle);
-    for (std::size_t r = 0; r < answer->rails.size(); ++r)
-      EXPECT_NEAR(answer->rails[r].mean.back() / idle->meanVolts(circuit->rails[r].node), 1, 0.003);
-  }
-  // Hot: the tubes hold the rails down from the start, and the inrush is a warm tube's.
-  const auto hot = predictSwitchOn(*tube, library(), {SwitchOnQuestion::From::hot, 3});
-  ASSERT_TRUE(hot);
-  EXPECT_LT(hot->rails[1].highest, slow->rails[1].highest - 50);
-  EXPECT_GT(hot->peakAmps[0], 1.2 * slow->peakAmps[0]);
-}
-
-TEST(SwitchOn, IsCancelled) {
-  const auto circuit = amp::compile(sample("slipway-18").ink, library());
-  const auto answer = predictSwitchOn(*circuit, library(), {SwitchOnQuestion::From::cold, 30},
-                                      [](double share) { return share < 0.1; });
-  ASSERT_FALSE(answer);
-  EXPECT_TRUE(answer.error().cancelled);
-}
-
-TEST(Emission, GrowsFromNothingToAll) {
-  EXPECT_EQ(emissionAfter(11, 0), 0);
-  EXPECT_EQ(emissionAfter(11, 11), 1);
-  EXPECT_EQ(emissionAfter(0, 0), 1);
-  for (double t = 0; t < 11; t += 0.1)
-    EXPECT_LE(emissionAfter(11, t), emissionAfter(11, t + 0.1));
-}
-
-TEST(Discharge, ThroughABleederIsTheExponential) {
-  const TestSupply s{"", "supply-full-wave", "5Y3GT", 320, 110, 50, 0, 32e-6, {}, 0};
-  auto supply = sectionsOf(s);
-  supply[1].parts["Rbl"].settings = {{"fitted", true}, {"value", 220e3}};
-  const auto solved = solveSupply(onSupply(supply), {0, 0, 0});
-  const auto answer = predictDischarge(solved.circuit, solved.idle, false);
-  ASSERT_TRUE(answer) << answer.error().line();
-  const auto& rail = answer->rails.back();
-  ASSERT_TRUE(rail.secondsTo50);
-  const double ohms = 1 / (1 / 220e3 + 32e-6 / 333); // beside the capacitor's own leakage
-  EXPECT_NEAR(*rail.secondsTo50 / (ohms * 32e-6 * std::log(rail.volts.front() / 50)), 1, 0.03);
-  // Without it only leakage is left: longer than was asked for.
-  supply[1].parts["Rbl"].settings = {{"fitted", false}};
-  const auto bare = solveSupply(onSupply(supply), {0, 0, 0});
-  const auto slow = predictDischarge(bare.circuit, bare.idle, false, 300);
-  ASSERT_TRUE(slow);
-  EXPECT_FALSE(slow->rails.back().secondsTo50);
-  EXPECT_FALSE(slow->slowest()->secondsTo50);
-  // Behind a second transformer without a bleeder it is the other rail that says when an amplifier may be touched.
-  auto twoSupplies = sectionsOf({"", "supply-two-transformers", "5Y3GT", 320, 110, 50, 0, 32e-6, {}, 0});
-  twoSupplies[1].parts["Rbl"].settings = {{"fitted", true}, {"value", 100e3}};
-  twoSupplies.push_back(use("other", "supply-reservoir", "M0", {{"Rbl", {{"fitted", false}}}}));
-  twoSupplies.back().joins["from"] = "front.otherRail";
-  auto both = onSupply(twoSupplies);
-  for (auto* section : both.sections())
-    for (auto& [port, target] : section->joins)
-      if (target == "M0") target = "N0";
-  const auto held = solveSupply(both, {0, 0, 0});
-  const auto last = predictDischarge(held.circuit, held.idle, false, 300);
-  ASSERT_TRUE(last) << last.error().line();
-  EXPECT_EQ(last->slowest()->name, "M0");
-  EXPECT_EQ(last->fed, held.circuit.probe("N0"));
-  // Tubes that are in and warm empty it in no time.
-  const auto warm = solveSupply(onSupply(supply));
-  const auto quick = predictDischarge(warm.circuit, warm.idle, true, 300);
-  ASSERT_TRUE(quick && quick->rails.back().secondsTo50);
-  EXPECT_LT(*quick->rails.back().secondsTo50, 5);
-}
-
-TEST(Consequences, EveryRowIsTheDesignWithItsChangeMade) {
-  const auto design = sample("slipway-18").ink;
-  const auto choices = rectifierChoices(design, library());
-  EXPECT_GE(choices.size(), 7U);
-  const auto rows = predictConsequences(design, library(), choices);
-  ASSERT_EQ(rows.size(), choices.size());
-  int standing = 0;
-  for (const auto& row : rows) {
-    ASSERT_FALSE(row.problem) << row.choice.title;
-    standing += row.choice.changes.empty();
-    const auto alone = testing_support::solve(amp::withChanges(design, library(), row.choice.changes));
-    for (const auto& rail : row.report.rails)
-      EXPECT_NEAR(rail.volts, alone.point.volts(rail.node), 5e-3) << row.choice.title;
-    for (std::size_t t = 0; t < row.tubes.size(); ++t)
-      EXPECT_NEAR(row.tubes[t].plateWatts, alone.point.tubes[t].plateWatts, 1e-3) << row.choice.title;
-  }
-  EXPECT_EQ(standing, 1);
-  // A stiffer rectifier raises the volts, the current and the heat of every tube after it.
-  const auto named = [&](const char* title) {
-    return std::find_if(rows.begin(), rows.end(), [&](const auto& r) { return r.choice.title == title; });
-  };
-  const auto soft = named("5Y3GT"), hard = named("5AR4"), heater = named("EZ81");
-  EXPECT_GT(hard->report.rails[1].volts, soft->report.rails[1].volts + 20);
-  EXPECT_GT(hard->tubes.back().plateWatts, soft->tubes.back().plateWatts * 1.1);
-  EXPECT_FALSE(hard->warnings.empty());
-  EXPECT_TRUE(soft->warnings.empty());
-  // Its heater moves from the 5 V winding to the 6.3 V one.
-  EXPECT_LT(heater->report.windings[1].rmsAmps, 0.01);
-  EXPECT_GT(heater->report.windings[2].rmsAmps, soft->report.windings[2].rmsAmps + 0.9);
-}
-
-TEST(Consequences, ARowWithoutAnswerSaysSo) {
-  auto design = sample("slipway-18").ink;
-  const auto rows = predictConsequences(design, library(), {{"bad", {{"R3", "value", 120e3, -1.0}}}});
-  ASSERT_EQ(rows.size(), 1U);
-  EXPECT_TRUE(rows[0].problem);
-}
-
-TEST(SeriesResistor, IsTheDropOverTheRiseAndIsSolvedWhole) {
-  const auto design = amp::withChanges(sample("slipway-18").ink, library(),
-                                       {{"V5", "tube", std::string("5Y3GT"), std::string("1N4007")}});
-  const auto answer = predictSeriesResistor(design, library(), {20, 0.16});
-  ASSERT_TRUE(answer) << answer.error().line();
-  EXPECT_NEAR(answer->exactOhms, 20 / (0.16 - answer->idleAmps), 1e-6);
-  EXPECT_DOUBLE_EQ(answer->ohms, units::nearest(units::Series::e12, answer->exactOhms));
-  // Charging pulses do not change the mean drop: it is the mean current's.
-  EXPECT_NEAR(answer->fullDrop / (answer->ohms * 0.16), 1, 0.03);
-  EXPECT_GT(answer->wattsFull, answer->ohms * 0.16 * 0.16);
-  EXPECT_GE(answer->wattsToBuy, 2 * answer->wattsFull);
-  EXPECT_LT(answer->idleVolts, answer->idleVoltsBefore);
-  const auto solved = testing_support::solve(amp::withChanges(design, library(), answer->changes));
-  EXPECT_NEAR(solved.point.volts(mainRails(solved.circuit).fed), answer->idleVolts, 0.01);
-  EXPECT_FALSE(predictSeriesResistor(design, library(), {20, 0.01}));
-  EXPECT_FALSE(predictSeriesResistor(design, library(), {-5, 0.2}));
-}
-
-TEST(Regulation, FallsWithLoadAndPassesTheIdlePoint) {
-  const auto design = sample("slipway-18").ink;
-  const auto curve = predictRegulation(design, library(), {}, {1e-3, 0.03, 0.06, 0.09, 0.12, 0.15});
-  ASSERT_TRUE(curve) << curve.error().line();
-  for (std::size_t i = 1; i < curve->volts.size(); ++i)
-    EXPECT_LT(curve->volts[i], curve->volts[i - 1]);
-  const auto solved = testing_support::solve(design);
-  const auto at = predictRegulation(design, library(), {}, {solved.point.supply->loadAmps});
-  // Nearly all of the load is on the first rail; the rest is behind the choke.
-  EXPECT_NEAR(at->volts[0] / solved.point.volts(mainRails(solved.circuit).fed), 1, 0.01);
-}
-
-TEST(FirstCapacitor, IsFoundThroughWiresAndResistors) {
-  const auto find = [](const amp::Design& design) { return firstCapacitor(*amp::compile(design, library())); };
-  const auto slipway = find(sample("slipway-18").ink);
-  ASSERT_TRUE(slipway);
-  EXPECT_NEAR(slipway->farads, 16e-6, 1e-12);
-  TestSupply s{"", "supply-full-wave", "5Y3GT", 320, 110, 50, 100, 32e-6, {}, 0};
-  const auto series = find(onSupply(sectionsOf(s)));
-  ASSERT_TRUE(series);
-  EXPECT_NEAR(series->seriesOhms, 100, 1e-9);
-  s.farads = 0;
-  s.sections = {{10, 100, 22e-6}};
-  EXPECT_FALSE(find(onSupply(sectionsOf(s)))); // choke input
-  auto pair = sectionsOf({"", "supply-full-wave", "5Y3GT", 320, 110, 50, 0, 32e-6, {}, 0});
-  pair[1] = use("reservoir", "supply-reservoir-pair", "N0", {{"C1", {{"value", 100e-6}}}, {"C2", {{"value", 100e-6}}}});
-  const auto two = find(onSupply(pair));
-  ASSERT_TRUE(two);
-  EXPECT_NEAR(two->farads, 50e-6, 1e-12);
-}
-
 TEST(Supply, AnswersOrSaysWhyAtTheEdges) {
   VINEGAR_LONG_TEST(numbers);
   // A hundred filter nodes, absurd values, an open switch, volts that nothing survives: an answer or a clear message.
@@ -586,7 +352,7 @@ TEST(Supply, AnswersOrSaysWhyAtTheEdges) {
 
 TEST(Supply, WithoutIsolationIsRefused) {
   auto design = sample("slipway-18").ink;
-  design.supply.front() = use("mains", "supply-direct-mains", "K", {});
+  design.supply.front() = supplyUse("mains", "supply-direct-mains", "K", {});
   const auto circuit = amp::compile(design, library());
   ASSERT_FALSE(circuit);
   EXPECT_NE(circuit.error().message.find("isolation"), std::string::npos);
@@ -676,79 +442,6 @@ TEST(SupplyIdle, SlopesAreThoseOfTwoSolves) {
     const auto at = static_cast<Eigen::Index>(k);
     EXPECT_NEAR(foretold[at] / moved[at], 1, 0.05) << circuit->netlist.nodeNames()[static_cast<std::size_t>(node)];
   }
-}
-
-/// The budget's own figures: the mains at its ends against whole solves of designs with that mains, and the divider
-/// that lifts the heaters against Ohm's law.
-TEST(Budget, IsWhatTheAmplifierDoesAtThoseMains) {
-  const auto design = sample("slipway-18").ink;
-  const auto budget = predictBudget(*predictIdle(design, library()), library());
-  ASSERT_TRUE(budget);
-  ASSERT_EQ(budget->cases.size(), 5U);
-  for (const auto& one : budget->cases) {
-    const auto circuit =
-        amp::compile(amp::withChanges(design, library(), {{"Mains", "value", 230.0, 230 * one.share}}), library());
-    const auto cold = predictSupplyIdle(*circuit, nullptr, {one.tubesIn ? 1.0 : 0.0, 0, 0});
-    ASSERT_TRUE(cold && !one.problem);
-    EXPECT_NEAR(one.mainsVolts, 230 * one.share, 1e-9);
-    EXPECT_NEAR(one.railVolts, cold->meanVolts(mainRails(*circuit).fed), 1e-2);
-    // Heaters follow the mains, and a little what the HT takes through the primary's resistance.
-    EXPECT_NEAR(one.heaterVolts.back() / (one.share * budget->report.heaters.back().rmsVolts), 1, 0.03);
-  }
-  ASSERT_TRUE(budget->elevation); // V2b's cathode stands at some 80 V
-  const auto& e = *budget->elevation;
-  const double rail = budget->cases[1].railVolts;
-  EXPECT_NEAR(e.volts, rail * e.lowerOhms / (e.lowerOhms + e.upperOhms), 1e-6);
-  EXPECT_NEAR(e.volts, e.wantedVolts, 0.12 * e.wantedVolts); // E12
-  double most = 0;
-  for (const auto& hk : budget->report.heaterCathodes)
-    most = std::max(most, hk.volts);
-  EXPECT_NEAR(e.wantedVolts, most / 2, 1e-9);
-}
-
-/// As questions of an idle amplifier they answer what asking one by one does, and stop when they are told to.
-TEST(SupplyQuestions, AnswerAsTheirPartsDoAndStop) {
-  const auto design = sample("slipway-18").ink;
-  const auto idle = *predictIdle(design, library());
-  const auto choices = predictConsequences(idle, library(), {"V5"}, {});
-  ASSERT_TRUE(choices);
-  const auto rows = predictConsequences(design, library(), rectifierChoices(design, library()));
-  ASSERT_EQ(choices->rows.size(), rows.size());
-  for (std::size_t r = 0; r < rows.size(); ++r)
-    EXPECT_NEAR(choices->rows[r].report.rails[0].volts, rows[r].report.rails[0].volts, 1e-2) << rows[r].choice.title;
-  const auto regulation = predictRegulation(idle, library(), {true}, {});
-  ASSERT_TRUE(regulation);
-  EXPECT_EQ(regulation->curves.front().type, "5Y3GT"); // the design's own
-  EXPECT_EQ(regulation->curves.size() + regulation->without.size(), rows.size());
-  EXPECT_NEAR(regulation->idleAmps, idle.point.supply->loadAmps, 1e-12);
-  const auto never = [](double) { return false; };
-  EXPECT_TRUE(predictConsequences(idle, library(), {"V5"}, never).error().cancelled);
-  EXPECT_TRUE(predictRegulation(idle, library(), {true}, never).error().cancelled);
-  EXPECT_TRUE(predictBudget(idle, library(), {}, never).error().cancelled);
-  EXPECT_TRUE(predictDischarge(idle, library(), {false}, never).error().cancelled);
-}
-
-/// Off for a moment and on again: the capacitors start from where that moment's discharge leaves them.
-TEST(SwitchOn, HotStandbyAndColdAreThreeDifferentThings) {
-  const auto solved = testing_support::solve(testing_support::sample("slipway-18").ink);
-  using From = SwitchOnQuestion::From;
-  const auto start = [&](From from) {
-    const auto answer = predictSwitchOn(solved.circuit, testing_support::library(), {from, 0.4});
-    EXPECT_TRUE(answer) << answer.error().line();
-    return *answer;
-  };
-  const auto cold = start(From::cold), standby = start(From::standby), hot = start(From::hot);
-  const auto off = predictDischarge(solved.circuit, *solved.point.supply, true, offSeconds);
-  ASSERT_TRUE(off);
-  // The last rail, behind all filters, is slow enough to still show where it started after a cycle.
-  const double left = off->rails.back().volts.back();
-  EXPECT_GT(left, 100);
-  EXPECT_NEAR(hot.rails.back().mean.front(), left, 0.1 * left);
-  EXPECT_LT(standby.rails.back().mean.front(), 0.1 * left);
-  EXPECT_LT(*std::max_element(hot.peakAmps.begin(), hot.peakAmps.end()),
-            *std::max_element(standby.peakAmps.begin(), standby.peakAmps.end()));
-  EXPECT_LT(cold.rails[1].mean.back(), 1); // the rectifier is not yet warm
-  EXPECT_GT(standby.rails[1].mean.back(), 100);
 }
 
 } // namespace

@@ -189,7 +189,7 @@ TEST_F(SupplyWindow, SwitchOnDischargeAndRegulationAreDrawn) {
       400);
   open("Discharge");
   curves = page()->plot()->picture().curves;
-  EXPECT_GT(curves[0].y.front(), 300);
+  EXPECT_GT(curves[0].y.front(), 290);
   EXPECT_LT(curves[0].y.back(), 60);
   EXPECT_TRUE(page()->plot()->picture().marks[0].danger);
   open("Regulation");
