@@ -46,6 +46,7 @@ QLineEdit[bad="true"] { border: 2px solid @danger; padding: 2px 5px; }
 QComboBox::drop-down { border: none; width: 18px; }
 QComboBox::down-arrow { image: url(:/arrow-@name.svg); width: 12px; height: 12px; }
 QAbstractItemView { background: @ground; border: 1px solid @hairline; selection-background-color: @hairline; selection-color: @ink; }
+QHeaderView { background: @panel; }
 QHeaderView::section { background: @panel; border: none; border-bottom: 1px solid @hairline; padding: 4px 3px; color: @quiet; }
 QTableView { gridline-color: @hairline; border: 1px solid @hairline; }
 QTableView:focus { border: 2px solid @signal; }

@@ -472,7 +472,6 @@ void GainView::draw() {
   }
   answer_->setText(told);
   table_->setSheet({tr("section"), tr("chain"), tr("gain, dB"), tr("ink"), tr("at its end, rms")}, std::move(rows));
-  table_->setStretched({0});
 }
 
 PageFrame::Exports GainView::exports() { return page().exportsOf(*table_, tr("gains")); }
