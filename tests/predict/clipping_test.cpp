@@ -58,6 +58,15 @@ double slopeAtCrest(const Idle& idle, circuit::Node node, double source, bool up
   return std::abs(at(0.25) - (at(before) + at(0.5 - before)) / 2) / (source * (1 - from));
 }
 
+/// At which the stage meets a limit of that kind.
+double inputOf(const Idle& idle, Limit::Kind kind) {
+  const auto clipping = predictClipping(idle, library(), {});
+  if (!clipping) throw std::runtime_error(clipping.error().line());
+  for (const auto& limit : clipping->limits)
+    if (limit.kind == kind) return limit.inputPeak;
+  throw std::runtime_error("no " + std::string(words(kind)));
+}
+
 TEST(Clipping, BeginsWhereTheWavesCrestGrowsHalfAsFastAsAtRest) {
   VINEGAR_LONG_TEST(numbers);
   struct Case {
@@ -76,26 +85,19 @@ TEST(Clipping, BeginsWhereTheWavesCrestGrowsHalfAsFastAsAtRest) {
   for (const auto& c : cases) {
     SCOPED_TRACE(testing::Message() << c.section << " " << &c - cases);
     const auto idle = atRest(benchDesign({use("stage", c.section, c.settings), use("end", "line-load")}, 320));
-    const auto clipping = predictClipping(idle, library(), {});
-    ASSERT_TRUE(clipping) << clipping.error().line();
-    const auto found = std::find_if(clipping->limits.begin(), clipping->limits.end(),
-                                    [&](const Limit& limit) { return limit.kind == c.kind; });
-    if (found == clipping->limits.end()) {
-      ADD_FAILURE() << "no " << words(c.kind);
-      continue;
-    }
+    const double met = inputOf(idle, c.kind);
     const auto node = idle.circuit->localNodes.at("stage/a");
     const SmallSignal signal(idle, 1000);
     const auto slope = [&](double peak) { return slopeAtCrest(idle, node, peak / std::abs(signal.input()), c.up); };
-    const double quiet = slope(found->inputPeak / 50);
+    const double quiet = slope(met / 50);
     // The slope found belongs to the middle of those three hundredths.
-    double low = found->inputPeak * 0.8, high = found->inputPeak * 1.25;
+    double low = 0.8 * met, high = 1.25 * met;
     for (int i = 0; i < 9; ++i) {
       const double middle = std::sqrt(low * high);
       (slope(middle) > quiet / 2 ? low : high) = middle;
     }
     const double peak = 0.985 * std::sqrt(low * high);
-    EXPECT_NEAR(found->inputPeak / peak, 1, 0.03);
+    EXPECT_NEAR(met / peak, 1, 0.03);
   }
 }
 
@@ -145,23 +147,16 @@ TEST(Clipping, BeginsWhereTheAmplifierHeldAsItIsHasHalfItsGain) {
   for (const auto& c : cases) {
     SCOPED_TRACE(testing::Message() << c.section << " " << &c - cases);
     const auto idle = atRest(benchDesign({use("stage", c.section, c.settings), use("end", "line-load")}, 320));
-    const auto clipping = predictClipping(idle, library(), {});
-    ASSERT_TRUE(clipping) << clipping.error().line();
-    const auto found = std::find_if(clipping->limits.begin(), clipping->limits.end(),
-                                    [&](const Limit& limit) { return limit.kind == c.kind; });
-    if (found == clipping->limits.end()) {
-      ADD_FAILURE() << "no " << words(c.kind);
-      continue;
-    }
+    const double met = inputOf(idle, c.kind);
     const double input = std::abs(SmallSignal(idle, playedHertz).input());
-    double low = found->inputPeak * 0.8, high = found->inputPeak * 1.25;
+    double low = 0.8 * met, high = 1.25 * met;
     for (int i = 0; i < 7; ++i) {
       const double middle = std::sqrt(low * high);
       (leastGainHeld(idle, idle.circuit->localNodes.at("stage/a"), middle / input, c.kind != Limit::Kind::cutOff) > 0.5
            ? low
            : high) = middle;
     }
-    EXPECT_NEAR(found->inputPeak / std::sqrt(low * high), 1, 0.03);
+    EXPECT_NEAR(met / std::sqrt(low * high), 1, 0.03);
   }
 }
 
