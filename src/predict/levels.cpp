@@ -71,6 +71,7 @@ tl::expected<Levels, Problem> levelsAt(const Idle& idle, const amp::Library& lib
   std::optional<Wave> wave;
   if (question.waves) {
     std::vector<Node> nodes;
+    nodes.reserve(2 * places.size());
     for (const auto& place : places)
       nodes.push_back(place.out);
     for (const auto& place : places)
