@@ -216,6 +216,7 @@ bool findRebias(std::vector<Consequence>& rows, const Idle& idle, const amp::Lib
         (*found)[c].from = changes[c].from;
       changes = std::move(*found);
     }
+    std::erase_if(changes, [](const amp::SetField& change) { return change.from == change.to; });
     for (const auto& change : changes) {
       const auto* part = idle.circuit->part(change.part);
       const auto* value = std::get_if<double>(&change.to);

@@ -222,7 +222,12 @@ TEST_F(StagesFixture, AScreensReadingIsTypedUnderTheTableAndGoesWithIt) {
   table->setFocus();
   EXPECT_EQ(selection_.part(), "V3"); // gone into by the keys, it chooses no other
   read->selectAll();
-  QTest::keyClicks(read, QStringLiteral("lots"));
+  QTest::keyClicks(read, QStringLiteral("lo"));
+  // An answer that comes meanwhile takes nothing away.
+  session_.edit(QStringLiteral("p"), [](amp::Document& d) { amp::pencil(d, library(), "R4", "value", 2200.0); });
+  settle();
+  EXPECT_EQ(read->text(), QStringLiteral("lo"));
+  QTest::keyClicks(read, QStringLiteral("ts"));
   QTest::keyClick(read, Qt::Key_Return);
   settle();
   EXPECT_DOUBLE_EQ(session_.document().measured.at("V3").at("screen"), 300);

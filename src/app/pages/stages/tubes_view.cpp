@@ -88,14 +88,19 @@ TubesView::TubesView(Page& page, TubeChoice& choice)
   });
   connect(&choice, &TubeChoice::chosen, this, [this] {
     markChosen();
+    screenRead_->setModified(false);
     drawScreen();
     explain();
   });
-  connect(screenRead_, &QLineEdit::returnPressed, this,
-          [this] { measure(this->choice().tube(), "screen", screenRead_->text()); });
+  connect(screenRead_, &QLineEdit::returnPressed, this, [this] {
+    screenRead_->setModified(false);
+    measure(this->choice().tube(), "screen", screenRead_->text());
+  });
   // What was typed and left without Enter is no reading.
   connect(screenRead_, &QLineEdit::editingFinished, this, [this] {
-    if (!screenRead_->hasFocus() && screenRead_->isModified()) drawScreen();
+    if (screenRead_->hasFocus()) return;
+    screenRead_->setModified(false);
+    drawScreen();
   });
 }
 
@@ -170,7 +175,8 @@ void TubesView::drawScreen() {
   screenSaid_->setText(tr("Screen of %1 to ground: %2 predicted, read")
                            .arg(QString::fromStdString(stage->tube.name), readingOf(predicted, Unit::volt)));
   const auto* read = readAt(stage->tube.name, "screen");
-  screenRead_->setText(read ? readingOf(*read, Unit::volt, 4) : QString());
+  // Not while somebody types: answers come meanwhile.
+  if (!screenRead_->isModified()) screenRead_->setText(read ? readingOf(*read, Unit::volt, 4) : QString());
   screenOff_->setText(read && std::abs(predicted) > 0.01 ? off(*read / predicted - 1) : QString());
 }
 
