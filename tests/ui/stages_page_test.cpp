@@ -322,6 +322,7 @@ TEST_F(StagesFixture, BuildsAreDrawnWhereTheyStand) {
   }
   const auto& paths = child<CurvePlot>("cloud")->picture().paths;
   EXPECT_TRUE(std::any_of(paths.begin(), paths.end(), [](const auto& path) { return path.danger; })) << "no rating";
+  EXPECT_TRUE(text("spreadTold").contains(QStringLiteral("(in ink: "))) << text("spreadTold").toStdString();
   session_.edit(QStringLiteral("off"), [](amp::Document& d) { d.ink.knobs["Power"] = 2; });
   settle();
   EXPECT_TRUE(text("spreadTold").contains(QStringLiteral("no current"))) << text("spreadTold").toStdString();

@@ -19,18 +19,18 @@ namespace vinegar::app {
 namespace {
 constexpr int bandsWidth = 370; ///< a title and three figures
 
-/// What becomes of the tube over all builds, and the figure of it alone.
+/// What becomes of the tube over all builds, and the same beside another's.
 std::pair<QString, QString> toldOf(const predict::StageSpread& spread) {
   using S = SpreadView;
-  if (predict::isDead(spread.plateAmps.high)) return {S::tr("no current worth the name in any build"), S::tr("none")};
+  if (predict::isDead(spread.plateAmps.high)) return {S::tr("no current worth the name in any build"), S::tr("no current")};
   if (spread.overShare && *spread.overShare > 0) {
     const auto share = S::tr("one build in %1").arg(std::max(1.0, std::round(1 / *spread.overShare)));
-    return {S::tr("%1 is over its plate rating").arg(share), share};
+    return {S::tr("%1 is over its plate rating").arg(share), S::tr("%1 is over").arg(share)};
   }
   const auto wide =
       S::tr("%1 % either way")
           .arg(100 * (spread.plateAmps.high - spread.plateAmps.low) / 2 / spread.plateAmps.middle, 0, 'f', 0);
-  return {S::tr("its current stays within %1").arg(wide), wide};
+  return {S::tr("its current stays within %1").arg(wide), S::tr("within %1").arg(wide)};
 }
 } // namespace
 
