@@ -172,8 +172,9 @@ int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::
   if (!levels) return complain(asked, levels.error());
   const auto clipping = predict::predictClipping(*idle, library, {asked.hertz});
   if (!clipping) return complain(asked, clipping.error());
-  const auto clean = predict::predictCleanPower(*idle, library);
-  if (!clean) return complain(asked, clean.error());
+  // Where its waves have no answer the rest has still.
+  const auto found = predict::predictCleanPower(*idle, library);
+  const auto clean = found ? found->power : std::nullopt;
   Table table({{"chain", "chain"},
                {"section", ""},
                {"title", "section"},
@@ -219,8 +220,8 @@ int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::
                             {"limits", order.json()},
                             {"speaker_watts", levels->speakerWatts ? Json(*levels->speakerWatts) : Json()},
                             {"feedback_decibels", levels->feedbackDecibels ? Json(*levels->feedbackDecibels) : Json()},
-                            {"clean_power_watts", clean->power ? Json(clean->power->watts) : Json()},
-                            {"clean_power_input_volts_peak", clean->power ? Json(clean->power->inputPeak) : Json()}}
+                            {"clean_power_watts", clean ? Json(clean->watts) : Json()},
+                            {"clean_power_input_volts_peak", clean ? Json(clean->inputPeak) : Json()}}
                            .dump(1));
     return 0;
   }
@@ -235,11 +236,12 @@ int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::
   if (asked.format == "text") {
     fmt::print("\n");
     order.print(asked.format);
-    if (clean->power)
+    if (!found) fmt::print("\nclean power is not known: {}\n", found.error().line());
+    if (clean)
       fmt::print("\nclean power {} at 1 kHz takes {} rms in: {:+.0f} dB to spare\n",
-                 units::reading(clean->power->watts, Unit::watt, 3),
-                 units::reading(clean->power->inputPeak / std::numbers::sqrt2, Unit::volt, 3),
-                 units::decibels(asked.inputPeak / clean->power->inputPeak));
+                 units::reading(clean->watts, Unit::watt, 3),
+                 units::reading(clean->inputPeak / std::numbers::sqrt2, Unit::volt, 3),
+                 units::decibels(asked.inputPeak / clean->inputPeak));
     if (clipping->ofSupply) fmt::print("\nwhether the supply gives way is not known: {}\n", clipping->ofSupply->line());
   }
   return 0;

@@ -40,7 +40,6 @@ tl::expected<Explanation, Problem> explainReadings(const Idle& idle, const amp::
   std::vector<circuit::Node> nodes;
   Eigen::VectorXd wrong(static_cast<Eigen::Index>(question.volts.size()));
   Eigen::VectorXd weight(wrong.size());
-  bool agrees = true;
   for (const auto& [electrode, volts] : question.volts) {
     const auto node = nodeOf(*tube, electrode);
     if (!node) return tl::unexpected(Problem{question.tube, "has no " + electrode});
@@ -50,9 +49,9 @@ tl::expected<Explanation, Problem> explainReadings(const Idle& idle, const amp::
     explanation.predicted[electrode] = predicted;
     wrong[i] = volts - predicted;
     weight[i] = 1 / std::max(0.01 * std::abs(predicted), 0.01);
-    if (std::abs(wrong[i]) > std::max(agreement * std::abs(predicted), 0.02)) agrees = false;
+    if (std::abs(wrong[i]) > std::max(agreement * std::abs(predicted), 0.02)) explanation.agrees = false;
   }
-  if (agrees) return explanation;
+  if (explanation.agrees) return explanation;
   auto variations = partVariations(*idle.circuit, library);
   for (const auto& part : idle.circuit->parts)
     if (amp::isTube(part.resolved.part->kind) && !part.devices.empty())

@@ -17,7 +17,8 @@ struct Suspect {
 };
 struct Explanation {
   std::map<std::string, double> predicted; ///< volts to ground, of the electrodes that were read
-  std::vector<Suspect> suspects;           ///< the likeliest first, at most three; none where everything agrees
+  bool agrees = true;                      ///< everything reads as predicted
+  std::vector<Suspect> suspects; ///< the likeliest first, at most three; none where no single part explains it
 };
 /// From the DC sensitivities of every part and of every tube's emission, as if one were off and all others true; one
 /// that is further off than fits the reading, or than twice its value, is none. A millisecond or two. A tube that is

@@ -224,7 +224,13 @@ TEST(Explain, NamesThePartThatIsOff) {
     return std::map<std::string, double>{{"plate", built.point.volts(tube->nodes.front())},
                                          {"cathode", built.point.volts(tube->nodes.back())}};
   };
-  EXPECT_TRUE(explainReadings(idle, library(), {"V1a", readWith(design)})->suspects.empty());
+  const auto same = explainReadings(idle, library(), {"V1a", readWith(design)});
+  EXPECT_TRUE(same->agrees && same->suspects.empty());
+  // What no one part does, a plate far above its rail, is not said to agree.
+  auto odd = readWith(design);
+  odd["plate"] = 1000;
+  const auto unexplained = explainReadings(idle, library(), {"V1a", odd});
+  EXPECT_TRUE(!unexplained->agrees && unexplained->suspects.empty());
   for (const auto& [off, share] : {std::pair{"R4", 0.25}, {"R3", -0.2}}) {
     const std::string part = off;
     SCOPED_TRACE(part);

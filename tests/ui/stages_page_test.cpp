@@ -213,6 +213,16 @@ TEST_F(StagesFixture, AScreensReadingIsTypedUnderTheTableAndGoesWithIt) {
   EXPECT_DOUBLE_EQ(session_.document().measured.at("V3").at("screen"), 300);
   EXPECT_TRUE(text("screenOff").contains(QLatin1Char('%'))) << text("screenOff").toStdString();
   EXPECT_TRUE(text("meaning").contains(QStringLiteral("V3"))) << text("meaning").toStdString();
+  // Far off is never called as predicted.
+  read->selectAll();
+  QTest::keyClicks(read, QStringLiteral("100"));
+  QTest::keyClick(read, Qt::Key_Return);
+  settle();
+  EXPECT_FALSE(text("meaning").contains(QStringLiteral("as predicted"))) << text("meaning").toStdString();
+  read->selectAll();
+  QTest::keyClicks(read, QStringLiteral("300"));
+  QTest::keyClick(read, Qt::Key_Return);
+  settle();
   // Leaving without having typed is no edit; nonsense is refused and the reading stays.
   const auto undo = session_.undoName();
   Q_EMIT read->editingFinished();

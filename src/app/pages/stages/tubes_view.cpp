@@ -62,10 +62,13 @@ TubesView::TubesView(Page& page, TubeChoice& choice)
   explanation_.answered = [this](const Answers<predict::Explanation>& answers) {
     const auto* now = answers.nowValue();
     const auto name = QString::fromStdString(this->choice().tube());
-    if (!now)
-      return meaning_->setText(answers.problem() ? QString::fromStdString(answers.problem()->line()) : QString());
+    if (!now) {
+      const auto* problem = answers.problem();
+      return meaning_->setText(problem && !problem->cancelled ? QString::fromStdString(problem->line()) : QString());
+    }
+    if (now->agrees) return meaning_->setText(tr("%1 reads as predicted.").arg(name));
     if (now->suspects.empty())
-      return meaning_->setText(tr("%1 reads as predicted, or as no single part explains.").arg(name));
+      return meaning_->setText(tr("No single part, off its value, would explain what was read at %1.").arg(name));
     QStringList words;
     for (const auto& suspect : now->suspects) {
       const auto* part = this->page().context().asker.idle().nowValue();
