@@ -38,6 +38,7 @@ struct Drawing {
     std::string id, title;
     Point origin; ///< of the section's own grid: its signal line, or for a supply node the rail
     double left = 0, top = 0, right = 0, bottom = 0;
+    bool isEmpty = false; ///< of a section that the library does not have: `title` is the name it goes by
   };
 
   std::vector<Part> parts;

@@ -169,9 +169,12 @@ SectionTemplate readSection(const JsonReader& file) {
                              knownNode(reader, reader.text("node")),
                              readPoint(reader.at("at")),
                              reader.flag("flag", false),
+                             reader.flag("seeks", false),
                              reader.flag("feeds", false),
                              reader.text("join", ""),
                              {}});
+    if (const auto& join = section.ports.back().join; !join.empty() && join != "ground" && join != "open")
+      reader.at("join").fail("must be \"ground\" or \"open\"; where else a port goes is the design's to say");
     if (reader.has("stub"))
       for (const auto& point : reader.list("stub"))
         section.ports.back().stub.push_back(readPoint(point));
@@ -253,8 +256,11 @@ tl::expected<Library, Problem> Library::load(const std::filesystem::path& data) 
 void Library::takeRole(const std::string& id, const JsonReader& reader) {
   auto role = readRole(reader);
   role.ownText = reader.raw().dump();
-  if (const auto known = roles.find(id); known != roles.end() && known->second.ownText.empty())
-    reader.fail("there is a role of this name already; give yours another");
+  if (const auto known = roles.find(id); known != roles.end()) {
+    if (known->second.ownText.empty()) reader.fail("there is a role of this name already; give yours another");
+    if (ofDesigns_.contains("role " + id) && known->second.ownText != role.ownText)
+      reader.fail("a design that was opened brought another role of this name; give yours another");
+  }
   roles[id] = std::move(role);
 }
 
@@ -264,6 +270,8 @@ void Library::takeSection(const JsonReader& file) {
   auto& place = sections[section.id];
   if (!place.id.empty() && place.ownText.empty())
     file.at("id").fail("there is a section of this id already; give yours another");
+  if (ofDesigns_.contains(section.id) && place.ownText != section.ownText)
+    file.at("id").fail("a design that was opened brought another section of this id; give yours another");
   if (!place.id.empty()) former_.push_back(std::move(place));
   place = std::move(section);
 }
@@ -282,6 +290,9 @@ std::vector<Problem> Library::addOwn(const std::filesystem::path& folder) {
   };
   read("tubes", [&](const JsonReader& file) {
     once(file.at("type"), file.text("type"));
+    if (const auto* known = tubes.find(file.text("type"));
+        known && ofDesigns_.contains("tube " + known->name) && known->ownText != file.raw().dump())
+      file.at("type").fail("a design that was opened brought another tube of this name; give yours another");
     tubes.addOwn(file);
     readTubes_.insert(file.text("type"));
   });
@@ -350,19 +361,27 @@ std::vector<Problem> Library::addCopies(const std::string& copies, const std::st
     if (all.has("tubes"))
       for (const auto& tube : all.list("tubes"))
         tried([&] {
-          if (!tubes.find(tube.text("type"))) tubes.addOwn(tube);
+          if (tubes.find(tube.text("type"))) return;
+          tubes.addOwn(tube);
+          ofDesigns_.insert("tube " + tube.text("type"));
         });
   });
   tried([&] {
     if (all.has("roles"))
       for (const auto& [id, reader] : all.at("roles").members())
-        if (!roles.contains(id)) tried([&, &id = id, &reader = reader] { takeRole(id, reader); });
+        if (!roles.contains(id))
+          tried([&, &id = id, &reader = reader] {
+            takeRole(id, reader);
+            ofDesigns_.insert("role " + id);
+          });
   });
   tried([&] {
     if (all.has("sections"))
       for (const auto& section : all.list("sections"))
         tried([&] {
-          if (!sections.contains(section.text("id"))) takeSection(section);
+          if (sections.contains(section.text("id"))) return;
+          takeSection(section);
+          ofDesigns_.insert(section.text("id"));
         });
   });
   return problems;

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <fmt/format.h>
 #include <numbers>
+#include <set>
 
 namespace vinegar::amp {
 namespace {
@@ -310,14 +311,50 @@ std::vector<std::string> innerNodeNames(const ResolvedPart& part) {
   return names;
 }
 
+Heating::Heating(const Design& design, const Library& library) {
+  constexpr std::string_view port = ".filament";
+  for (const auto* use : design.sections())
+    if (const auto join = use->joins.find("filament"); join != use->joins.end() && join->second.ends_with(port)) {
+      const auto other = join->second.substr(0, join->second.size() - port.size());
+      filaments_.insert({use->id, other});
+      filaments_.insert({other, use->id});
+    }
+  forEachPart(design, library, [&](const SectionUse& use, const PartTemplate& ofSection) {
+    if (ofSection.kind != PartKind::heaters) return;
+    if (const auto part = resolvePart(use, ofSection); part.fitted())
+      heaters_.push_back({part.name, use.id, part.value(), ofSection.role == "filament"});
+  });
+}
+
+bool Heating::sharesFilament(const ResolvedPart& tube, const tubes::TubeType& type) const {
+  return type.heatedDirectly && !type.isRectifier() &&
+         std::none_of(heaters_.begin(), heaters_.end(), [&](const Heaters& heaters) {
+           return heaters.isFilament && filaments_.contains({heaters.section, tube.section});
+         });
+}
+
+std::vector<std::string> Heating::of(const ResolvedPart& tube, const tubes::TubeType& type) const {
+  std::vector<std::string> names;
+  if (type.heaterVolts <= 0) return names;
+  const bool own = type.heatedDirectly && !type.isRectifier() && !sharesFilament(tube, type);
+  for (const auto& heaters : heaters_)
+    if (heaters.isFilament == own && (!own || filaments_.contains({heaters.section, tube.section})) &&
+        takesHeaterVolts(type, heaters.volts))
+      names.push_back(heaters.name);
+  return names;
+}
+
 double heaterWatts(const ResolvedPart& heaters, const Design& design, const Library& library) {
   std::map<std::string, double> bottles; // both halves share one heater
+  const Heating heating(design, library);
   forEachPart(design, library, [&](const SectionUse& use, const PartTemplate& ofSection) {
     if (!hasType(ofSection.kind)) return;
     const auto part = resolvePart(use, ofSection);
     if (!part.fitted()) return;
     const auto* type = library.tubes.find(part.text("tube"));
     if (!type || !takesHeaterVolts(*type, heaters.value())) return;
+    const auto by = heating.of(part, *type);
+    if (std::find(by.begin(), by.end(), heaters.name) == by.end()) return;
     bottles[bottleOf(part.name)] = type->heaterVolts * type->heaterAmps;
   });
   double watts = 0;

@@ -15,6 +15,23 @@ constexpr double stripDepth = 9; ///< a supply node's parts hang this far below 
 constexpr double deepest = 18;   ///< what hangs lower stands beside the line instead of above it
 constexpr double tapLength = 3;  ///< least length of a rail tap
 constexpr double railMargin = 2; ///< between a rail tap and the next supply node's parts
+constexpr double emptyWidth = 18, emptyHalf = 5; ///< of the frame of a section that nobody has
+
+/// What stands for a section that the library does not have: its ends, as far as they can be guessed, and no parts.
+SectionTemplate emptyFrame(const SectionUse& use, bool ofSupply) {
+  SectionTemplate section;
+  section.title = use.section;
+  section.width = emptyWidth;
+  const auto add = [&](const char* name, double x) { section.ports.push_back({name, name, {x, 0}, false, false, false, "open", {}}); };
+  if (ofSupply) {
+    add("node", 0);
+    add("from", emptyWidth);
+  } else {
+    add("in", 0);
+    add("out", emptyWidth);
+  }
+  return section;
+}
 
 } // namespace
 
@@ -22,6 +39,7 @@ double onGrid(double y) { return std::ceil(2 * y) / 2; }
 
 Extent extentOf(const SectionTemplate& section) {
   Extent extent;
+  if (section.parts.empty()) extent = {-emptyHalf, emptyHalf};
   for (const auto& part : section.parts)
     for (const auto& pin : pinPlaces(part.kind, part.place, part.nodes.size()))
       extent.take(pin, 0, part.kind == PartKind::signalSource ? 8 : 0);
@@ -41,6 +59,10 @@ RunLayout::RunLayout(Design design, const Library& library, bool spread)
     rails_.try_emplace(design_.supply[i].node, static_cast<int>(i));
   for (const auto& use : design_.supply)
     supplyById_.try_emplace(use.id, &use);
+  for (const auto& [chain, uses] : design_.chains())
+    for (const auto& use : *uses)
+      if (!library_.sections.contains(use.section))
+        empty_.try_emplace(use.section, emptyFrame(use, chain == "supply"));
   for (const auto* chain : {&design_.line, &design_.supply})
     for (const auto& use : *chain)
       for (const auto& [port, target] : use.joins)
@@ -73,8 +95,9 @@ Drawing RunLayout::alone(const SectionUse& use, const SectionTemplate& section) 
 }
 
 const SectionTemplate* RunLayout::sectionOf(const SectionUse& use) const {
-  const auto found = library_.sections.find(use.section);
-  return found == library_.sections.end() ? nullptr : &found->second;
+  if (const auto found = library_.sections.find(use.section); found != library_.sections.end()) return &found->second;
+  const auto empty = empty_.find(use.section);
+  return empty == empty_.end() ? nullptr : &empty->second;
 }
 
 int RunLayout::railIndex(const std::string& name) const {
@@ -138,7 +161,7 @@ void RunLayout::addSection(const SectionUse& use, const SectionTemplate& section
   }
   const auto extent = extentOf(section);
   drawing_.frames.push_back({use.id, section.title, origin, origin.x, origin.y + extent.top, origin.x + section.width,
-                             origin.y + extent.bottom});
+                             origin.y + extent.bottom, section.parts.empty()});
   lineBottom_ = std::max(lineBottom_, origin.y + extent.bottom);
 }
 

@@ -26,6 +26,7 @@ private:
     double x, y;
   };
 
+  /// An empty frame for a section that nobody has.
   [[nodiscard]] const SectionTemplate* sectionOf(const SectionUse& use) const;
   [[nodiscard]] int railIndex(const std::string& name) const;
   static std::string nodeKey(const SectionUse& use, const std::string& local);
@@ -89,6 +90,7 @@ private:
   const double gap_; ///< between sections
   const Design design_;
   const Library& library_;
+  std::unordered_map<std::string, SectionTemplate> empty_; ///< by name, of sections that the library does not have
   std::unordered_map<std::string, int> rails_;
   std::unordered_map<std::string, const SectionUse*> supplyById_;
   std::unordered_set<std::string> taken_, wanted_;          ///< the latter by sections of line and supply alone

@@ -184,6 +184,9 @@ std::string portWords(const std::string& port) {
                                                         {"cathodeFoot", "cathode foot"},
                                                         {"tailFoot", "foot of the tail"},
                                                         {"heaterFoot", "foot of the heaters"},
+                                                        {"filament", "filament, at its cathode"},
+                                                        {"mainsLive", "mains behind switch and fuse"},
+                                                        {"mainsNeutral", "neutral of the mains"},
                                                         {"otherRail", "other supply"},
                                                         {"negative", "negative supply"}};
   const auto found = words.find(port);

@@ -103,6 +103,7 @@ struct Port {
   std::string name, node;
   Point at;
   bool flag = false;       ///< a rail drawn as a named flag instead of a wire to the rail line
+  bool seeks = false;      ///< put in, it is joined by itself to the free port of this name of another section
   bool feeds = false;      ///< of a supply section: another rail, from which one after it may take its volts
   std::string join;        ///< where the port goes when a design leaves it: "ground", "open" or "" (must be joined)
   std::vector<Point> stub; ///< a piece of wire to the port, drawn only where something is joined to it
@@ -165,7 +166,7 @@ struct Library {
   /// points to stay where they are. Nobody else may be reading.
   std::vector<Problem> addOwn(const std::filesystem::path& folder);
   /// The same of the copies that a design brings, `{"roles": {ID: ...}, "tubes": [...], "sections": [...]}`: those that
-  /// are not here yet. `place`: the design's file.
+  /// are not here yet, which stay as they are for the session. `place`: the design's file.
   std::vector<Problem> addCopies(const std::string& copies, const std::string& place);
   /// Whether a text is a section, tube or role file that could stand among the builder's own, and where there: the
   /// folder and name of its file, "sections/my-stage.json". Nothing is taken in.
@@ -178,6 +179,8 @@ private:
   void takeSection(const units::JsonReader& file);
   std::list<SectionTemplate> former_;              ///< what own sections were before they were read again
   std::set<std::string> readTubes_, readSections_; ///< that the builder's own files gave when last read
+  /// What came as a design's own copy: section ids, "role NAME" and "tube NAME". An own file does not take its place.
+  std::set<std::string> ofDesigns_;
 };
 
 units::Unit valueUnit(PartKind kind);

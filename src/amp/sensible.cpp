@@ -108,6 +108,7 @@ bool isDirectCoupled(const SectionTemplate& section) {
 void joinSensibly(Design& design, const Library& library, const NameBook& names, const std::string& id) {
   const auto found = find(design, id);
   const auto* section = templateOf(library, found->use());
+  if (!section) return; // of a section that nobody has nothing is known
   for (const auto& port : section->railPorts) {
     if (found->use().joins.contains(port)) continue;
     if (design.supply.empty()) { // something to try it on
@@ -117,6 +118,22 @@ void joinSensibly(Design& design, const Library& library, const NameBook& names,
     }
     auto& use = find(design, id)->use();
     use.joins[port] = railFor(design, library, *found->chain, found->index, port);
+  }
+  const auto taken = takenPorts(design);
+  for (const auto& port : section->ports) {
+    if (!port.seeks || find(design, id)->use().joins.contains(port.name) || taken.contains(id + "." + port.name)) continue;
+    const auto isThere = [&](const SectionUse& use) {
+      const auto* other = templateOf(library, use);
+      const auto* end = other && use.id != id ? other->port(port.name) : nullptr;
+      return end && !end->seeks && !use.joins.contains(port.name);
+    };
+    // One that nothing is joined to yet; the mains serve several.
+    const SectionUse* found = nullptr;
+    for (const auto* use : std::as_const(design).sections())
+      if (isThere(*use) && (!found || (taken.contains(found->id + "." + port.name) &&
+                                       !taken.contains(use->id + "." + port.name))))
+        found = use;
+    if (found) find(design, id)->use().joins[port.name] = found->id + "." + port.name;
   }
   // Grids that want volts below ground take them from the supply where it has them, and not from a bench source.
   const auto* negative = section->port("negative");

@@ -1,4 +1,4 @@
-#include "audit/supply_rules.h"
+#include "audit/case.h"
 
 #include "predict/ratings.h"
 #include "predict/supply_events.h"
@@ -17,25 +17,6 @@ constexpr double touchableVolts = 50;
 constexpr double bleedSeconds = 120;    ///< longer than this under 50 V and a builder will be tempted not to wait
 constexpr double capacitorMargin = 0.9; ///< of an electrolytic's rating
 constexpr double resistorMargin = 0.5;  ///< of a resistor's watts
-
-struct Case {
-  const amp::Circuit& circuit;
-  const amp::Library& library;
-  const predict::OperatingPoint& point;
-  predict::SupplyReport report;
-  std::vector<Finding> findings;
-  predict::GoOn goOn = {};
-
-  void add(std::string part, std::string what, std::string cure, bool danger = false) {
-    findings.push_back({std::move(part), std::move(what), std::move(cure), danger});
-  }
-  template <class F> void eachPart(F f) const {
-    for (const auto& part : circuit.parts)
-      f(part);
-  }
-};
-
-std::string read(double value, Unit unit, int digits = 3) { return units::reading(value, unit, digits); }
 
 /// A finding stands at a part that can be selected: of the whole design where there is none of the kind.
 std::string nameOfKind(const amp::Circuit& circuit, PartKind kind) {
@@ -57,7 +38,7 @@ void missingFuse(Case& c) {
     fused = fused || (part.resolved.part->kind == PartKind::fuse && !part.devices.empty());
   });
   if (!fused)
-    c.add(nameOfKind(c.circuit, PartKind::mains), "No fuse stands in the live side of the mains.",
+    c.add(nameOfKind(c.circuit(), PartKind::mains), "No fuse stands in the live side of the mains.",
           "Fit one before the switch; a slow type of about "
           "twice the running current is customary. Mains wiring follows local code.",
           true);
@@ -81,7 +62,8 @@ void fuseSize(Case& c) {
 }
 
 void slowDischarge(Case& c) {
-  const auto discharge = predict::predictDischarge(c.circuit, *c.point.supply, false, 900, c.goOn);
+  if (!c.unloaded) return;
+  const auto discharge = predict::dischargeFrom(c.circuit(), *c.unloaded, false, 900, c.goOn);
   const auto* rail = discharge ? discharge->slowest() : nullptr;
   if (!rail || (rail->secondsTo50 && *rail->secondsTo50 <= bleedSeconds)) return;
   const std::string how = rail->secondsTo50 ? fmt::format("{:.0f} minutes", std::ceil(*rail->secondsTo50 / 60))
@@ -95,7 +77,7 @@ void slowDischarge(Case& c) {
 }
 
 void firstCapacitor(Case& c) {
-  const auto first = predict::firstCapacitor(c.circuit);
+  const auto first = predict::firstCapacitor(c.circuit());
   if (!first) return;
   for (const auto& rectifier : c.report.rectifiers) {
     const auto& limits = rectifier.limits;
@@ -109,10 +91,10 @@ void firstCapacitor(Case& c) {
             "A smaller first capacitor, a series resistor, or another rectifier; put the capacitance after the choke "
             "or dropper.");
     const auto* type = c.library.tubes.find(rectifier.type);
-    const auto volts = predict::plateSupplyVolts(c.circuit);
+    const auto volts = predict::plateSupplyVolts(c.circuit());
     if (!type || !volts) continue;
     const double least = predict::leastSourceOhms(*type, *volts).value_or(0);
-    const double ohms = predict::plateSourceOhms(c.circuit);
+    const double ohms = predict::plateSourceOhms(c.circuit());
     if (ohms < 0.98 * least)
       c.add(rectifier.part,
             fmt::format("{:.0f} ohm stand in series with each plate where its published operation at {} wants {:.0f}.",
@@ -176,10 +158,17 @@ void heaters(Case& c) {
                       : "Another primary tap, or a winding with a larger rating.");
   }
   for (const auto& bottle : c.report.withoutHeater)
-    c.add(partOfBottle(c.circuit, bottle), "No heater winding of the design has the volts that it needs.",
+    c.add(partOfBottle(c.circuit(), bottle), "No heater winding of the design has the volts that it needs.",
           "Another type, or a transformer with that winding. Check base and pins too.");
+  constexpr double leastLimit = 90; ///< V; the least that any sheet of a receiving tube allows
   for (const auto& hk : c.report.heaterCathodes)
-    if (hk.limit && std::abs(hk.volts) > *hk.limit)
+    if (!hk.limit && std::abs(hk.volts) > leastLimit)
+      c.add(hk.tube,
+            fmt::format("{} stand between heater and cathode. The limit of its type is not on record here; many types "
+                        "stand no more than {}.",
+                        read(std::abs(hk.volts), Unit::volt), read(leastLimit, Unit::volt, 2)),
+            "Look it up in the data sheet, or lift the heaters with a divider.");
+    else if (hk.limit && std::abs(hk.volts) > *hk.limit)
       c.add(hk.tube,
             fmt::format("{} stand between heater and cathode, its limit is {}.", read(std::abs(hk.volts), Unit::volt),
                         read(*hk.limit, Unit::volt)),
@@ -190,7 +179,7 @@ void heaters(Case& c) {
 }
 
 void tubeRatings(Case& c) {
-  for (const auto& tube : c.point.tubes) {
+  for (const auto& tube : c.point().tubes) {
     const auto* type = c.library.tubes.find(tube.type);
     if (!type) continue;
     for (const auto& over : predict::overRatings(tube, type->limits)) {
@@ -218,11 +207,10 @@ struct Stress {
 };
 
 void partRatings(Case& c) {
-  const auto& circuit = c.circuit;
-  const auto* idle = c.point.supply.get();
+  const auto& circuit = c.circuit();
+  const auto* idle = c.point().supply.get();
   // Tubes cold or out: the rails at their highest, and nothing pulls a plate down.
-  auto without = idle ? predict::predictSupplyIdle(circuit, idle, {0, 0, 0})
-                      : tl::expected<predict::SupplyIdle, Problem>(tl::unexpected(Problem{}));
+  const auto& without = c.unloaded;
   predict::AmpLoad cold(circuit);
   bool coldKnown = false;
   if (without) {
@@ -245,7 +233,7 @@ void partRatings(Case& c) {
     if (rated <= 0) return;
     const auto& name = part.resolved.name;
     const auto found = idle ? cycle(*idle, part) : std::nullopt;
-    const auto* reading = c.point.part(name);
+    const auto* reading = c.point().part(name);
     if (!found && !reading) return;
     const Stress now = found ? *found : Stress{std::abs(reading->volts), reading->watts};
     if (kind == PartKind::resistor) {
@@ -276,16 +264,21 @@ void partRatings(Case& c) {
 
 } // namespace
 
+std::string read(double value, Unit unit, int digits) { return units::reading(value, unit, digits); }
+
 std::vector<Finding> auditIdle(const amp::Circuit& circuit, const amp::Library& library,
                                const predict::OperatingPoint& point, const predict::GoOn& goOn) {
-  Case c{circuit, library, point, {}, {}, goOn};
+  const predict::Idle idle{std::shared_ptr<const amp::Circuit>(std::shared_ptr<void>(), &circuit), point, nullptr};
+  Case c{idle, library, {}, {}, {}, goOn};
   if (point.supply) {
     c.report = predict::readSupply(circuit, library, point);
+    if (auto unloaded = predict::unloadedSupply(circuit, *point.supply)) c.unloaded = std::move(*unloaded);
     for (const auto rule :
          {missingFuse, slowDischarge, balancing, fuseSize, firstCapacitor, rectifierRatings, windings, heaters})
       if (!goOn || goOn(0)) rule(c);
   }
   tubeRatings(c);
+  if (!goOn || goOn(0.4)) amplifierRules(c);
   if (!goOn || goOn(0.5)) partRatings(c);
   std::stable_sort(c.findings.begin(), c.findings.end(),
                    [](const Finding& a, const Finding& b) { return a.danger > b.danger; });

@@ -22,8 +22,12 @@ tl::unexpected<Problem> no(const std::string& place, std::string message) {
 /// "after ID", or "first in CHAIN".
 tl::expected<Spot, Problem> spotFrom(const Design& design, const std::vector<std::string>& words, std::size_t at) {
   const auto word = [&](std::size_t i) { return i < words.size() ? words[i] : std::string(); };
-  if (word(at) == "first") return Spot{word(at + 1) == "in" ? word(at + 2) : "line", {}};
-  if (word(at) != "after" || word(at + 1).empty()) return no(word(at), "say where: after ID, or first in CHAIN");
+  if (word(at) == "first" && words.size() == at + 1) return Spot{"line", {}};
+  if (word(at) == "first" && word(at + 1) == "in" && words.size() == at + 3) {
+    if (!design.chain(word(at + 2))) return no(word(at + 2), "there is no such chain");
+    return Spot{word(at + 2), {}};
+  }
+  if (word(at) != "after" || words.size() != at + 2) return no(word(at), "say where: after ID, or first in CHAIN");
   const auto& id = word(at + 1);
   const auto standing = standingOf(design, id);
   if (!standing) return no(id, "there is no such section");
@@ -36,6 +40,9 @@ Answer setField(const Design& design, const Library& library, const std::string&
   if (!part) return no(name, "there is no such part");
   const auto to = typedSetting(*part, field, text, library);
   if (!to) return tl::unexpected(to.error());
+  if (!part->fitted() && field != "fitted")
+    fmt::print(stderr, "vinegar-cli: {} is not fitted: its {} shows in no answer until it is (fit {})\n",
+               units::printable(name), fieldWords(field), units::printable(name));
   return withChanges(design, library, changesFor(design, library, name, field, *to));
 }
 
@@ -47,6 +54,7 @@ Answer act(const Design& design, const Library& library, const NameBook& names, 
   const auto word = [&](std::size_t i) { return i < words.size() ? words[i] : std::string(); };
   const auto& verb = word(0);
   const auto needs = [&](std::size_t least) { return words.size() >= least; };
+  const auto just = [&](std::size_t count) { return words.size() == count; };
   if (verb == "insert" && needs(3)) {
     const auto spot = spotFrom(design, words, 2);
     return spot ? insertSection(design, library, names, *spot, word(1)) : tl::unexpected(spot.error());
@@ -55,13 +63,13 @@ Answer act(const Design& design, const Library& library, const NameBook& names, 
     const auto spot = spotFrom(design, words, 2);
     return spot ? moveSection(design, library, word(1), *spot) : tl::unexpected(spot.error());
   }
-  if (verb == "remove" && needs(2))
+  if (verb == "remove" && just(2))
     return design.side(word(1)) && !design.section(word(1)) ? removeChain(design, library, word(1))
                                                             : removeSection(design, library, word(1));
-  if (verb == "remove-chain" && needs(2)) return removeChain(design, library, word(1));
-  if (verb == "replace" && needs(4) && word(2) == "by") return replaceSection(design, library, names, word(1), word(3));
-  if (verb == "duplicate" && needs(2)) return duplicateSection(design, library, names, word(1));
-  if (verb == "join" && needs(4) && word(2) == "to")
+  if (verb == "remove-chain" && just(2)) return removeChain(design, library, word(1));
+  if (verb == "replace" && just(4) && word(2) == "by") return replaceSection(design, library, names, word(1), word(3));
+  if (verb == "duplicate" && just(2)) return duplicateSection(design, library, names, word(1));
+  if (verb == "join" && just(4) && word(2) == "to")
     return joinPort(design, library, word(1), word(3) == "default" ? std::string() : word(3));
   if (verb == "chain" && needs(3)) { // chain NAME SECTION,SECTION [from PORT] [to PORT]
     std::vector<std::string> sections;
@@ -69,8 +77,11 @@ Answer act(const Design& design, const Library& library, const NameBook& names, 
     for (std::string one; std::getline(list, one, ',');)
       sections.push_back(one);
     std::string from, to;
-    for (std::size_t i = 3; i + 1 < words.size(); i += 2)
+    for (std::size_t i = 3; i < words.size(); i += 2) {
+      if ((words[i] != "from" && words[i] != "to") || i + 1 >= words.size())
+        return no(words[i], "a chain is joined from a port and to a port");
       (words[i] == "from" ? from : to) = words[i + 1];
+    }
     return insertChain(design, library, names, word(1), sections, from, to);
   }
   if (verb == "set" && needs(3)) {
@@ -90,8 +101,12 @@ Answer act(const Design& design, const Library& library, const NameBook& names, 
     return setField(design, library, joined(1, end), named ? word(end) : usual,
                     joined(named ? end + 1 : end, words.size()));
   }
-  if ((verb == "fit" || verb == "unfit") && needs(2))
-    return setField(design, library, word(1), "fitted", verb == "fit" ? "yes" : "no");
+  if ((verb == "fit" || verb == "unfit") && needs(2)) { // a name may be of several words
+    std::string name = word(1);
+    for (std::size_t i = 2; i < words.size(); ++i)
+      name += " " + words[i];
+    return setField(design, library, name, "fitted", verb == "fit" ? "yes" : "no");
+  }
   return no(text, "is no act; --help tells those that are");
 }
 
@@ -115,11 +130,16 @@ const char* const arrangeHelp = R"(Acts, each in quotes:
   fit PART | unfit PART
 CHAIN is line, supply or a side chain's name.)";
 
-int arrange(const ArrangeAsked& asked, Document document, const Library& library) {
+int arrange(const ArrangeAsked& asked, files::LoadedDesign loaded, const Library& library) {
+  auto& document = loaded.document;
   const auto complain = [&](const Problem& problem, int code) {
     return cli::complain({problem.place.empty() ? asked.file : asked.file + ": " + problem.place, problem.message},
                          code, asked.format);
   };
+  if (!asked.out.empty() && std::filesystem::exists(asked.out))
+    if (const auto there = files::readDesign(asked.out, library); there && there->readOnly)
+      return cli::complain(
+          {asked.out, "was written by a newer version and is not written over; give -o another name"}, badUse, asked.format);
   for (const auto& text : asked.acts) {
     const auto next = act(pencilled(document, library), library, NameBook(document), text);
     if (!next) return complain({text + ": " + next.error().place, next.error().message}, badUse);

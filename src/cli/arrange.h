@@ -17,7 +17,7 @@ struct ArrangeAsked {
 extern const char* const arrangeHelp;
 
 /// Does the acts in pencil on the active sheet, one after another; the first that cannot be done ends it and nothing is
-/// written. Returns the exit code.
-int arrange(const ArrangeAsked& asked, amp::Document document, const amp::Library& library);
+/// written, nor over a file of a newer version. Returns the exit code.
+int arrange(const ArrangeAsked& asked, files::LoadedDesign loaded, const amp::Library& library);
 
 } // namespace vinegar::cli

@@ -12,6 +12,7 @@
 #include <cmath>
 #include <cstdio>
 #include <fmt/format.h>
+#include <numbers>
 
 namespace vinegar::cli {
 namespace {
@@ -89,14 +90,14 @@ int printRows(const FeelAsked& asked, const predict::FeelRows& rows) {
 }
 
 int printLevels(const FeelAsked& asked, const predict::Compression& compression) {
-  Table table({{"input_peak_volts", "input", Unit::volt},
+  Table table({{"input_volts_rms", "input, rms", Unit::volt},
                {"output_volts", "output", Unit::volt},
                {"struck_decibels", "struck, dB under"},
                {"late_decibels", "late, dB under"},
                {"by_supply_decibels", "by supply"},
                {"problem", "problem"}});
   for (const auto& row : compression.rows) {
-    table.row().put(row.inputPeak);
+    table.row().put(row.inputPeak / std::numbers::sqrt2);
     if (row.problem)
       table.put(std::nullopt).put(std::nullopt).put(std::nullopt).put(std::nullopt).put(row.problem->line());
     else
@@ -121,12 +122,13 @@ int printFeel(const FeelAsked& asked, const amp::Design& ink, const amp::Library
   SupplyAsked other;
   other.file = asked.file;
   other.rectifier = asked.rectifier;
-  const auto design = asAsked(other, ink, library);
+  const auto design = asked.rectifier ? asAsked(other, ink, library) : ink; // a bench supply has none to change
   if (!design) return complain(asked, design.error(), badUse);
   const auto idle = predict::predictIdle(*design, library);
   if (!idle) return complain(asked, idle.error());
+  const double inputPeak = asked.inputRms * std::numbers::sqrt2;
   if (asked.compare == "levels") {
-    const auto levels = predict::predictCompression(*idle, library, {*sound, asked.inputPeak, middling});
+    const auto levels = predict::predictCompression(*idle, library, {*sound, inputPeak, middling});
     return levels ? printLevels(asked, *levels) : complain(asked, levels.error());
   }
   if (!asked.compare.empty()) {
@@ -135,14 +137,14 @@ int printFeel(const FeelAsked& asked, const amp::Design& ink, const amp::Library
                          : asked.compare == "conditions" ? FeelSubject::conditions
                          : asked.compare == "balance"    ? FeelSubject::balance
                                                          : FeelSubject::makers;
-    const auto rows = predict::predictFeelRows(*idle, library, {subject, {*sound, asked.inputPeak, middling}});
+    const auto rows = predict::predictFeelRows(*idle, library, {subject, {*sound, inputPeak, middling}});
     return rows ? printRows(asked, *rows) : complain(asked, rows.error());
   }
-  predict::BurstQuestion question{*sound, asked.inputPeak, fine};
+  predict::BurstQuestion question{*sound, inputPeak, fine};
   question.mostStepError = 0.1;
   const auto feel = predict::predictFeel(*idle, library, question);
   if (!feel) return complain(asked, feel.error());
-  const auto blame = predict::predictBlame(*idle, library, {*sound, asked.inputPeak, middling});
+  const auto blame = predict::predictBlame(*idle, library, {*sound, inputPeak, middling});
   if (!blame) return complain(asked, blame.error());
   Table table({{"rail", "rail"},
                {"volts_before", "before", Unit::volt},
@@ -171,7 +173,7 @@ int printFeel(const FeelAsked& asked, const amp::Design& ink, const amp::Library
     return 0;
   }
   if (asked.format == "json") {
-    Json json{{"played", (*sound)->title()}, {"input_peak_volts", asked.inputPeak}, {"rails", table.json()}};
+    Json json{{"played", (*sound)->title()}, {"input_volts_rms", asked.inputRms}, {"rails", table.json()}};
     if (feel->fed >= 0) json["fed_rail"] = feel->rails[static_cast<std::size_t>(feel->fed)].rail;
     json["attack_loss_decibels"] = blame->attackLoss;
     json["attack_loss_seconds"] = blame->attackLossAt;

@@ -7,9 +7,8 @@ namespace vinegar::cli {
 
 struct FeelAsked {
   std::string file, format, phrase = "chord", instrument = "guitar", recording, compare;
-  double inputPeak = 0.1;
+  double inputRms = 0.1; ///< of a sine with the phrase's largest peak
   std::optional<std::string> rectifier;
-  std::vector<std::string> knobs;
 };
 int printFeel(const FeelAsked& asked, const amp::Design& design, const amp::Library& library);
 

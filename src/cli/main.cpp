@@ -26,7 +26,8 @@ using namespace vinegar;
 using cli::badDesign, cli::badUse, units::printable;
 
 struct Asked {
-  std::string file, format = "text", from = "jack", to = "speaker";
+  std::string file, format = "text", from = "jack", to, sheet;
+  std::vector<std::string> knobs;
   double low = 10, high = 100000;
   int points = 200;
 };
@@ -66,7 +67,8 @@ int printOperatingPoint(const Asked& asked, const amp::Circuit& circuit) {
   return 0;
 }
 
-int printResponse(const Asked& asked, const amp::Circuit& circuit) {
+int printResponse(Asked asked, const amp::Circuit& circuit) {
+  if (asked.to.empty()) asked.to = cli::endOf(circuit);
   if (!(asked.low > 0 && asked.high > asked.low && std::isfinite(asked.high)))
     return cli::complain({"", "--fmin must be above 0 and --fmax above --fmin"}, badUse, asked.format);
   for (const auto& probe : {asked.from, asked.to})
@@ -89,11 +91,12 @@ int printResponse(const Asked& asked, const amp::Circuit& circuit) {
   return 0;
 }
 
-int printCheck(const Asked& asked, const files::LoadedDesign& loaded, const amp::Library& library) {
+int printCheck(const Asked& asked, const files::LoadedDesign& loaded, const amp::Design& design,
+               const amp::Library& library) {
   const auto& document = loaded.document;
-  std::vector<Problem> problems = amp::check(document.ink, library);
+  std::vector<Problem> problems = amp::check(design, library);
   if (problems.empty()) {
-    const auto circuit = amp::compile(document.ink, library);
+    const auto circuit = amp::compile(design, library);
     const auto point = predict::predictOperatingPoint(*circuit);
     if (!point) problems.push_back(point.error());
   }
@@ -111,7 +114,7 @@ int printCheck(const Asked& asked, const files::LoadedDesign& loaded, const amp:
       fmt::print("{},{}\n", files::csvCell(problem.place), files::csvCell(problem.message));
   } else if (problems.empty()) {
     fmt::print("{}: nothing wrong found\n", printable(asked.file));
-    for (const auto& spare : amp::spareHalves(document.ink, library))
+    for (const auto& spare : amp::spareHalves(design, library))
       fmt::print("{}: {} is spare, the other half of {} ({})\n", printable(asked.file), printable(spare.name),
                  printable(spare.besides), spare.type);
   }
@@ -134,12 +137,16 @@ int run(int argc, char** argv) {
     auto* sub = app.add_subcommand(name, about);
     sub->add_option("FILE", asked.file, "design file")->required();
     sub->add_option("--format", asked.format, "json, csv or text")->check(CLI::IsMember({"json", "csv", "text"}));
+    if (std::string_view(name) == "arrange") return sub;
+    sub->add_option("--sheet", asked.sheet,
+                    "\"ink\", \"active\" or a sheet's name: what is answered for (default: the active sheet)");
+    sub->add_option("--knob", asked.knobs, "NAME=SETTING: a pot from 0 to 1, a switch by number or title");
     return sub;
   };
   command("op", "DC volts, currents, watts and tube data");
   auto* response = command("response", "level and phase between two probes");
   response->add_option("--from", asked.from, "probe or node (default jack)");
-  response->add_option("--to", asked.to, "probe or node (default speaker)");
+  response->add_option("--to", asked.to, "probe or node (default: the speaker, or the line's end)");
   response->add_option("--fmin", asked.low, "Hz");
   response->add_option("--fmax", asked.high, "Hz");
   response->add_option("--points", asked.points, "number of frequencies")->check(CLI::Range(1, 100000));
@@ -167,6 +174,9 @@ int run(int argc, char** argv) {
           const auto read = units::parse(text, unit);
           if (!read) throw CLI::ValidationError(name, read.error().message);
           if (!std::isfinite(*read) || *read <= 0) throw CLI::ValidationError(name, "must be above zero");
+          constexpr double lowest = 0.1, highest = 1e6;
+          if (unit == units::Unit::hertz && (*read < lowest || *read > highest))
+            throw CLI::ValidationError(name, "no amplifier is played under 0.1 Hz or over 1 MHz");
           into = *read;
         },
         about);
@@ -181,7 +191,7 @@ int run(int argc, char** argv) {
       auto* tube = sub->add_option("--tube", stagesAsked.tube, "by its name, V1a");
       if (name != "stages") tube->required();
     } else {
-      value(sub, "--input", units::Unit::volt, stagesAsked.inputPeak, "volts peak at the jack (100mV)");
+      value(sub, "--input", units::Unit::volt, stagesAsked.inputRms, "volts rms at the jack (100mV)");
     }
     if (name != "propose") continue;
     value(sub, "--plate", units::Unit::volt, stagesAsked.plate, "wanted volts, plate to ground");
@@ -190,19 +200,17 @@ int run(int argc, char** argv) {
   }
   cli::FeelAsked feelAsked;
   auto* feel = command("feel", "a phrase played through amplifier and supply: droop, recovery, bias, stresses");
-  feel->add_option("--phrase", feelAsked.phrase, "chord, line, muted, swell or drone");
-  feel->add_option("--instrument", feelAsked.instrument, "guitar, bridge, bass or pure");
-  feel->add_option("--recording", feelAsked.recording, "a sound file instead, of up to 12 s");
-  value(feel, "--level", units::Unit::volt, feelAsked.inputPeak, "volts peak at the jack (100mV)");
+  auto* phrase = feel->add_option("--phrase", feelAsked.phrase, "chord, line, muted, swell or drone");
+  auto* instrument = feel->add_option("--instrument", feelAsked.instrument, "guitar, bridge, bass or pure");
+  feel->add_option("--recording", feelAsked.recording, "a sound file instead, of up to 12 s")
+      ->excludes(phrase)
+      ->excludes(instrument);
+  value(feel, "--level", units::Unit::volt, feelAsked.inputRms,
+        "at the jack, rms of a sine with the phrase's largest peak (100mV)");
   feel->add_option("--rectifier", feelAsked.rectifier, "another rectifier type");
   feel->add_option("--compare", feelAsked.compare, "other supplies, or levels, a row each")
       ->check(CLI::IsMember({"rectifiers", "makers", "conditions", "balance", "levels"}));
-  feel->add_option("--knob", feelAsked.knobs, "NAME=SETTING: a pot from 0 to 1, a switch by number or title");
   cli::VoiceAsked voiceAsked;
-  const auto knobs = [&](CLI::App* sub) {
-    sub->add_option("--knob", voiceAsked.knobs, "NAME=SETTING: a pot from 0 to 1, a switch by number or title");
-  };
-  knobs(response);
   for (auto* sub : {command("readouts", "corners, dip, peak, levels and losses of a span, and what makes them"),
                     command("rank", "what one step of each part's dial does in a band, the strongest first"),
                     command("sweep", "a control through its travel, and how evenly it works"),
@@ -210,14 +218,13 @@ int run(int argc, char** argv) {
                     command("fit", "stock values that come near a wanted curve"),
                     command("compare", "two designs side by side: levels, sections and parts"),
                     command("noise", "hiss at the speaker, part by part")}) {
-    knobs(sub);
     const auto name = sub->get_name();
     if (name == "noise") {
       sub->add_flag("--cures", voiceAsked.cures, "also what would quieten it");
       continue;
     }
     sub->add_option("--from", voiceAsked.from, "probe or node (default jack)");
-    sub->add_option("--to", voiceAsked.to, "probe or node (default speaker)");
+    sub->add_option("--to", voiceAsked.to, "probe or node (default: the speaker, or the line's end)");
     if (name == "compare") sub->add_option("OTHER", voiceAsked.other, "the other design's file")->required();
     if (name == "rank") sub->add_option("--band", voiceAsked.band, "LOW,HIGH in Hz, or one frequency")->required();
     if (name == "sweep") sub->add_option("--control", voiceAsked.control, "a knob of the design")->required();
@@ -261,42 +268,53 @@ int run(int argc, char** argv) {
   if (!library) return cli::complain(library.error(), badDesign, asked.format);
   for (const auto& problem : library->addOwn(files::ownDataFolder()))
     cli::complain({problem.place, problem.message + "; the file is left out"}, 0);
-  auto loaded = files::readDesign(asked.file, *library);
-  if (loaded && !loaded->copies.empty()) {
-    for (const auto& problem : library->addCopies(loaded->copies, asked.file))
+  // With the sections, roles and tubes of its builder's own that it brings.
+  const auto load = [&](const std::string& file) {
+    auto loaded = files::readDesign(file, *library);
+    if (!loaded || loaded->copies.empty()) return loaded;
+    for (const auto& problem : library->addCopies(loaded->copies, file))
       cli::complain({problem.place, problem.message + "; this copy is left out"}, 0);
-    loaded = files::readDesign(asked.file, *library);
-  }
+    return files::readDesign(file, *library);
+  };
+  auto loaded = load(asked.file);
   if (!loaded) return cli::complain(loaded.error(), badDesign, asked.format);
-  if (app.got_subcommand("check")) return printCheck(asked, *loaded, *library);
+  if (!loaded->note.empty() && !app.got_subcommand("check")) cli::complain({asked.file, loaded->note}, 0);
   if (arranging->parsed()) {
     arrangeAsked.file = asked.file;
     arrangeAsked.format = asked.format;
-    return cli::arrange(arrangeAsked, loaded->document, *library);
+    return cli::arrange(arrangeAsked, *loaded, *library);
   }
+  auto sheet = cli::sheetOf(loaded->document, *library, asked.sheet, asked.file);
+  if (!sheet) return cli::complain(sheet.error(), badUse, asked.format);
+  amp::Design design = std::move(*sheet);
+  if (const auto problem = cli::turnKnobs(design, *library, asked.knobs))
+    return cli::complain(*problem, badUse, asked.format);
+  if (app.got_subcommand("check")) return printCheck(asked, *loaded, design, *library);
   supplyAsked.file = asked.file;
   supplyAsked.format = asked.format;
-  if (app.got_subcommand("supply")) return cli::printSupply(supplyAsked, loaded->document.ink, *library);
-  if (app.got_subcommand("switch-on")) return cli::printSwitchOn(supplyAsked, loaded->document.ink, *library);
-  if (app.got_subcommand("discharge")) return cli::printDischarge(supplyAsked, loaded->document.ink, *library);
+  if (app.got_subcommand("supply")) return cli::printSupply(supplyAsked, design, *library);
+  if (app.got_subcommand("switch-on")) return cli::printSwitchOn(supplyAsked, design, *library);
+  if (app.got_subcommand("discharge")) return cli::printDischarge(supplyAsked, design, *library);
   stagesAsked.file = asked.file;
   stagesAsked.format = asked.format;
-  if (app.got_subcommand("stages")) return cli::printStages(stagesAsked, loaded->document.ink, *library);
-  if (app.got_subcommand("swap")) return cli::printSwaps(stagesAsked, loaded->document.ink, *library);
-  if (app.got_subcommand("levels")) return cli::printLevels(stagesAsked, loaded->document.ink, *library);
-  if (app.got_subcommand("propose")) return cli::printProposals(stagesAsked, loaded->document.ink, *library);
+  if (app.got_subcommand("stages")) return cli::printStages(stagesAsked, design, *library);
+  if (app.got_subcommand("swap")) return cli::printSwaps(stagesAsked, design, *library);
+  if (app.got_subcommand("levels")) return cli::printLevels(stagesAsked, design, *library);
+  if (app.got_subcommand("propose")) return cli::printProposals(stagesAsked, design, *library);
   if (feel->parsed()) {
     feelAsked.file = asked.file;
     feelAsked.format = asked.format;
-    if (const auto problem = cli::turnKnobs(loaded->document.ink, *library, feelAsked.knobs))
-      return cli::complain(*problem, badUse, asked.format);
-    return cli::printFeel(feelAsked, loaded->document.ink, *library);
+    return cli::printFeel(feelAsked, design, *library);
   }
   voiceAsked.file = asked.file;
   voiceAsked.format = asked.format;
   voiceAsked.targets = loaded->document.targets;
-  if (const auto problem = cli::turnKnobs(loaded->document.ink, *library, voiceAsked.knobs))
-    return cli::complain(*problem, badUse, asked.format);
+  if (!voiceAsked.other.empty()) {
+    const auto other = load(voiceAsked.other);
+    if (!other) return cli::complain(other.error(), badDesign, asked.format);
+    if (!other->note.empty()) cli::complain({voiceAsked.other, other->note}, 0);
+    voiceAsked.otherDesign = *cli::sheetOf(other->document, *library, {}, voiceAsked.other);
+  }
   for (const auto& [name, print] : {std::pair{"readouts", &cli::printReadouts},
                                     {"rank", &cli::printRanking},
                                     {"sweep", &cli::printSweep},
@@ -304,8 +322,8 @@ int run(int argc, char** argv) {
                                     {"fit", &cli::printFit},
                                     {"compare", &cli::printComparison},
                                     {"noise", &cli::printNoise}})
-    if (app.got_subcommand(name)) return print(voiceAsked, loaded->document.ink, *library);
-  const auto circuit = amp::compile(loaded->document.ink, *library);
+    if (app.got_subcommand(name)) return print(voiceAsked, design, *library);
+  const auto circuit = amp::compile(design, *library);
   if (!circuit) return fail(asked, circuit.error());
   if (app.got_subcommand("op")) return printOperatingPoint(asked, *circuit);
   if (app.got_subcommand("response")) return printResponse(asked, *circuit);

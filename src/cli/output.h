@@ -2,6 +2,8 @@
 // answer could not be written.
 #pragma once
 
+#include "amp/compile.h"
+#include "amp/document.h"
 #include "units/place.h"
 
 #include <string>
@@ -13,5 +15,13 @@ constexpr int badDesign = 1, badUse = 2, notWritten = 3;
 /// One line on standard error; where `format` is "json", {"problem": {"place", "message"}} on standard output too, so
 /// that whoever reads that always gets JSON. Returns `code`.
 int complain(const Problem& problem, int code, const std::string& format = "text");
+
+/// The speaker, or what the main line ends with where it has none; empty of a line without an end.
+std::string endOf(const amp::Circuit& circuit);
+
+/// The design that is answered for: "ink", "active" or empty (the active sheet over it), or the sheet of that name. Where
+/// the file holds pencil, one line on standard error says which. A name that is no sheet is a Problem.
+tl::expected<amp::Design, Problem> sheetOf(const amp::Document& document, const amp::Library& library,
+                                           const std::string& wanted, const std::string& file);
 
 } // namespace vinegar::cli

@@ -36,10 +36,18 @@ std::string changesText(const std::vector<amp::SetField>& changes) {
   return text;
 }
 
-/// What ends the swing on one side: "cut-off at 525 mV".
+/// The input's volts rms, as every page tells levels.
+double rms(double peak) { return peak / std::numbers::sqrt2; }
+
+/// Whether it is the call that is wrong: what it names is not there.
+int codeOf(const StagesAsked& asked, const Problem& problem) {
+  return !asked.tube.empty() && problem.place == asked.tube ? badUse : badDesign;
+}
+
+/// What ends the swing on one side, by volts rms at the jack: "cut-off at 525 mV".
 std::string sideText(const std::optional<predict::CrestLimit>& limit) {
   if (!limit) return "none";
-  return fmt::format("{} at {}", predict::words(limit->kind), units::reading(limit->inputPeak, Unit::volt, 3));
+  return fmt::format("{} at {}", predict::words(limit->kind), units::reading(rms(limit->inputPeak), Unit::volt, 3));
 }
 
 } // namespace
@@ -75,12 +83,12 @@ int printStages(const StagesAsked& asked, const amp::Design& design, const amp::
                {"input_farads", "", Unit::farad},
                {"miller_hertz", "Miller", Unit::hertz},
                {"grid_up", "grid up"},
-               {"grid_up_input_volts_peak", "", Unit::volt},
+               {"grid_up_input_volts_rms", "", Unit::volt},
                {"grid_down", "grid down"},
-               {"grid_down_input_volts_peak", "", Unit::volt}});
+               {"grid_down_input_volts_rms", "", Unit::volt}});
   for (const auto& stage : stages->tubes) {
     const auto& tube = stage.tube;
-    const auto input = [](const auto& limit) { return limit ? std::optional(limit->inputPeak) : std::nullopt; };
+    const auto input = [](const auto& limit) { return limit ? std::optional(rms(limit->inputPeak)) : std::nullopt; };
     table.row()
         .put(tube.name)
         .put(tube.type)
@@ -119,7 +127,7 @@ int printSwaps(const StagesAsked& asked, const amp::Design& design, const amp::L
   const auto idle = predict::predictIdle(design, library);
   if (!idle) return complain(asked, idle.error());
   const auto swaps = predict::predictSwaps(*idle, library, {asked.tube, asked.hertz});
-  if (!swaps) return complain(asked, swaps.error(), badUse);
+  if (!swaps) return complain(asked, swaps.error(), codeOf(asked, swaps.error()));
   Table table({{"type", "type"},
                {"socket", "socket"},
                {"plate_amps", "current", Unit::ampere},
@@ -127,7 +135,7 @@ int printSwaps(const StagesAsked& asked, const amp::Design& design, const amp::L
                {"plate_watts_limit", "of", Unit::watt},
                {"gain", "gain"},
                {"published_mu", "sheet mu"},
-               {"first_clipping_input_volts_peak", "clips at", Unit::volt},
+               {"first_clipping_input_volts_rms", "clips at, rms in", Unit::volt},
                {"coupling_hertz", "coupling", Unit::hertz},
                {"miller_hertz", "Miller", Unit::hertz},
                {"heater_amps", "heater", Unit::ampere},
@@ -149,7 +157,7 @@ int printSwaps(const StagesAsked& asked, const amp::Design& design, const amp::L
           .put(row.stage.tube.plateWattsLimit)
           .put(row.stage.gain)
           .put(row.stage.published ? row.stage.published->mu : std::nullopt)
-          .put(row.firstPeak)
+          .put(row.firstPeak ? std::optional(rms(*row.firstPeak)) : std::nullopt)
           .put(row.couplingHertz)
           .put(row.stage.millerHertz)
           .put(row.heaterAmps)
@@ -168,7 +176,7 @@ int printSwaps(const StagesAsked& asked, const amp::Design& design, const amp::L
 int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::Library& library) {
   const auto idle = predict::predictIdle(design, library);
   if (!idle) return complain(asked, idle.error());
-  const auto levels = predict::predictLevels(*idle, library, {asked.hertz, asked.inputPeak, true});
+  const auto levels = predict::predictLevels(*idle, library, {asked.hertz, asked.inputRms * std::numbers::sqrt2, true});
   if (!levels) return complain(asked, levels.error());
   const auto clipping = predict::predictClipping(*idle, library, {asked.hertz});
   if (!clipping) return complain(asked, clipping.error());
@@ -199,7 +207,7 @@ int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::
         .put(level.downDecibels);
   Table order({{"tubes", "tubes"},
                {"limit", "limit"},
-               {"input_volts_peak", "input, peak", Unit::volt},
+               {"input_volts_rms", "input, rms", Unit::volt},
                {"rail_volts", "rail", Unit::volt},
                {"sagged_volts", "gives way to", Unit::volt}});
   for (const auto& limit : clipping->limits) {
@@ -209,28 +217,28 @@ int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::
     order.row()
         .put(tubes)
         .put(std::string(predict::words(limit.kind)))
-        .put(limit.inputPeak)
+        .put(rms(limit.inputPeak))
         .put(limit.sag ? std::optional(limit.sag->volts) : std::nullopt)
         .put(limit.sag ? std::optional(limit.sag->sagged) : std::nullopt);
   }
   if (asked.format == "json") {
     fmt::print("{}\n", Json{{"hertz", asked.hertz},
-                            {"input_volts_peak", asked.inputPeak},
+                            {"input_volts_rms", asked.inputRms},
                             {"sections", table.json()},
                             {"limits", order.json()},
                             {"speaker_watts", levels->speakerWatts ? Json(*levels->speakerWatts) : Json()},
                             {"feedback_decibels", levels->feedbackDecibels ? Json(*levels->feedbackDecibels) : Json()},
                             {"clean_power_watts", clean ? Json(clean->watts) : Json()},
-                            {"clean_power_input_volts_peak", clean ? Json(clean->inputPeak) : Json()}}
+                            {"clean_power_input_volts_rms", clean ? Json(rms(clean->inputPeak)) : Json()}}
                            .dump(1));
     return 0;
   }
   if (asked.format == "text") {
     if (const auto* first = clipping->first())
       fmt::print("{} clips first, by {}, at {} rms in\n\n", first->tubes.front(), predict::words(first->kind),
-                 units::reading(first->inputPeak / std::numbers::sqrt2, Unit::volt, 3));
+                 units::reading(rms(first->inputPeak), Unit::volt, 3));
     else
-      fmt::print("nothing clips under {} in\n\n", units::reading(clipping->mostPeak, Unit::volt, 3));
+      fmt::print("nothing clips under {} rms in\n\n", units::reading(rms(clipping->mostPeak), Unit::volt, 3));
   }
   table.print(asked.format);
   if (asked.format == "text") {
@@ -240,8 +248,8 @@ int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::
     if (clean)
       fmt::print("\nclean power {} at 1 kHz takes {} rms in: {:+.0f} dB to spare\n",
                  units::reading(clean->watts, Unit::watt, 3),
-                 units::reading(clean->inputPeak / std::numbers::sqrt2, Unit::volt, 3),
-                 units::decibels(asked.inputPeak / clean->inputPeak));
+                 units::reading(rms(clean->inputPeak), Unit::volt, 3),
+                 units::decibels(asked.inputRms / rms(clean->inputPeak)));
     if (clipping->ofSupply) fmt::print("\nwhether the supply gives way is not known: {}\n", clipping->ofSupply->line());
   }
   return 0;
@@ -256,7 +264,7 @@ int printProposals(const StagesAsked& asked, const amp::Design& design, const am
   const auto wanted = asked.plate ? Wanted::plateVolts : asked.amps ? Wanted::plateAmps : Wanted::gain;
   const double value = asked.plate ? *asked.plate : asked.amps ? *asked.amps : *asked.gain;
   const auto proposals = predict::predictProposals(*idle, library, {asked.tube, wanted, value, asked.hertz});
-  if (!proposals) return complain(asked, proposals.error(), badUse);
+  if (!proposals) return complain(asked, proposals.error(), codeOf(asked, proposals.error()));
   const auto unit = asked.plate ? Unit::volt : asked.amps ? Unit::ampere : Unit::none;
   Table table({{"changes", "change"},
                {"reached", "reached", unit},

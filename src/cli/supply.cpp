@@ -179,14 +179,12 @@ int printSwitchOn(const SupplyAsked& asked, const amp::Design& given, const amp:
 int printDischarge(const SupplyAsked& asked, const amp::Design& given, const amp::Library& library) {
   const auto design = asAsked(asked, given, library);
   if (!design) return complain(asked, design.error(), badUse);
-  const auto circuit = amp::compile(*design, library);
-  if (!circuit) return complain(asked, circuit.error());
-  const auto idle = predict::predictSupplyIdle(*circuit);
+  const auto idle = predict::predictIdle(*design, library);
   if (!idle) return complain(asked, idle.error());
   Json json;
   if (asked.format == "csv") fmt::print("tubes,rail,seconds_to_50\n");
   for (const bool tubes : {true, false}) {
-    const auto answer = predict::predictDischarge(*circuit, *idle, tubes);
+    const auto answer = predict::predictDischarge(*idle, library, {tubes}, {});
     if (!answer) return complain(asked, answer.error());
     for (const auto& rail : answer->rails) {
       const auto time = rail.secondsTo50 ? fmt::format("{:.1f} s", *rail.secondsTo50)

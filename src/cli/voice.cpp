@@ -30,12 +30,20 @@ int complain(const VoiceAsked& asked, const Problem& problem, int code = badDesi
 
 /// Asks an idle amplifier and prints what came of it, or why nothing did.
 template <class Predict, class Print>
-int answer(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library, Predict predict,
-           Print print) {
+int answer(VoiceAsked& asked, const amp::Design& design, const amp::Library& library, Predict predict, Print print) {
   const auto idle = predict::predictIdle(design, library);
   if (!idle) return complain(asked, idle.error());
+  if (asked.to.empty()) asked.to = endOf(*idle->circuit);
+  for (const auto& probe : {asked.from, asked.to})
+    if (idle->circuit->probe(probe) < 0)
+      return complain(asked, {probe, "there is no probe or node of this name; `netlist` lists them"}, badUse);
   const auto answer = predict(*idle);
-  if (!answer) return complain(asked, answer.error(), badUse);
+  if (!answer) {
+    auto named = asked.parts; // what the call named itself
+    named.insert(named.end(), {asked.control, asked.band, asked.target});
+    const bool ofCall = std::find(named.begin(), named.end(), answer.error().place) != named.end();
+    return complain(asked, answer.error(), ofCall ? badUse : badDesign);
+  }
   print(*answer, *idle);
   return 0;
 }
@@ -88,7 +96,7 @@ std::optional<Problem> turnKnobs(amp::Design& design, const amp::Library& librar
   return std::nullopt;
 }
 
-int printReadouts(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+int printReadouts(VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
   using Kind = predict::Readout::Kind;
   return answer(
       asked, design, library,
@@ -121,7 +129,7 @@ int printReadouts(const VoiceAsked& asked, const amp::Design& design, const amp:
       });
 }
 
-int printRanking(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+int printRanking(VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
   const auto comma = asked.band.find(',');
   const auto low = units::parse(asked.band.substr(0, comma), Unit::hertz);
   const auto high = comma == std::string::npos ? low : units::parse(asked.band.substr(comma + 1), Unit::hertz);
@@ -152,7 +160,7 @@ int printRanking(const VoiceAsked& asked, const amp::Design& design, const amp::
       });
 }
 
-int printSweep(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+int printSweep(VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
   return answer(
       asked, design, library,
       [&](const auto& idle) {
@@ -203,7 +211,7 @@ int printSweep(const VoiceAsked& asked, const amp::Design& design, const amp::Li
       });
 }
 
-int printTolerance(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+int printTolerance(VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
   const predict::ToleranceQuestion question{asked.from, asked.to, {}, asked.builds};
   return answer(
       asked, design, library, [&](const auto& idle) { return predict::predictTolerance(idle, library, question); },
@@ -234,7 +242,7 @@ int printTolerance(const VoiceAsked& asked, const amp::Design& design, const amp
       });
 }
 
-int printFit(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+int printFit(VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
   const auto kept = asked.targets.find(asked.target);
   auto question = kept != asked.targets.end() ? tl::expected<predict::FitQuestion, Problem>{kept->second}
                                               : files::readTarget(asked.target);
@@ -276,15 +284,14 @@ int printFit(const VoiceAsked& asked, const amp::Design& design, const amp::Libr
       });
 }
 
-int printComparison(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
-  const auto loaded = files::readDesign(asked.other, library);
-  if (!loaded) return cli::complain(loaded.error(), badDesign, asked.format);
-  const auto& other = loaded->document.ink;
+int printComparison(VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+  const auto& other = asked.otherDesign;
   const auto otherIdle = predict::predictIdle(other, library);
   if (!otherIdle)
     return cli::complain({asked.other + ": " + otherIdle.error().place, otherIdle.error().message}, badDesign,
                          asked.format);
   const auto hertz = circuit::logSpaced(20, 20000, 31);
+  if (asked.to.empty()) asked.to = endOf(*otherIdle->circuit);
   const auto there = predict::predictResponse(*otherIdle, library, {asked.from, asked.to, hertz});
   if (!there)
     return cli::complain({asked.other + ": " + there.error().place, there.error().message}, badUse, asked.format);
@@ -345,7 +352,7 @@ int printComparison(const VoiceAsked& asked, const amp::Design& design, const am
       });
 }
 
-int printNoise(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+int printNoise(VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
   return answer(
       asked, design, library, [&](const auto& idle) { return predict::predictHiss(idle, library, {asked.cures}); },
       [&](const predict::Hiss& hiss, const auto& idle) {

@@ -6,10 +6,10 @@
 namespace vinegar::cli {
 
 struct VoiceAsked {
-  std::string file, format, from = "jack", to = "speaker";
-  std::vector<std::string> knobs; ///< "Treble=0.7", "Bright=2"
+  std::string file, format, from = "jack", to; ///< `to` empty: as `endOf`
   std::string control, band, target, other;
   std::vector<std::string> parts;
+  amp::Design otherDesign; ///< of the file `other`
   std::map<std::string, amp::Target> targets; ///< that the design keeps, by name
   int builds = 500;
   bool cures = false;
@@ -18,12 +18,13 @@ struct VoiceAsked {
 std::optional<Problem> turnKnobs(amp::Design& design, const amp::Library& library,
                                  const std::vector<std::string>& knobs);
 
-int printReadouts(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library);
-int printRanking(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library);
-int printSweep(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library);
-int printTolerance(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library);
-int printFit(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library);
-int printComparison(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library);
-int printNoise(const VoiceAsked& asked, const amp::Design& design, const amp::Library& library);
+// Each fills in the end of the span where it was left out.
+int printReadouts(VoiceAsked& asked, const amp::Design& design, const amp::Library& library);
+int printRanking(VoiceAsked& asked, const amp::Design& design, const amp::Library& library);
+int printSweep(VoiceAsked& asked, const amp::Design& design, const amp::Library& library);
+int printTolerance(VoiceAsked& asked, const amp::Design& design, const amp::Library& library);
+int printFit(VoiceAsked& asked, const amp::Design& design, const amp::Library& library);
+int printComparison(VoiceAsked& asked, const amp::Design& design, const amp::Library& library);
+int printNoise(VoiceAsked& asked, const amp::Design& design, const amp::Library& library);
 
 } // namespace vinegar::cli

@@ -10,7 +10,8 @@
 namespace vinegar::files {
 
 /// Frequency and value of each line, parted by blanks, commas, semicolons or tabs; lines that begin with #, * or ",
-/// heads, and further columns, as a phase, are passed over. Rising in frequency in the end, whatever the order.
+/// heads, and further columns, as a phase, are passed over. Where semicolons or tabs part the columns a comma is a
+/// decimal one; a line whose commas may be either is refused. Rising in frequency in the end, whatever the order.
 /// `what`: the second column in words, for what is wrong. Ten thousand points at most.
 tl::expected<std::vector<amp::CurvePoint>, Problem> parseColumns(const std::string& text, const std::string& place,
                                                                  const std::string& what);

@@ -6,6 +6,7 @@
 #include "units/json.h"
 
 #include <algorithm>
+#include <cmath>
 #include <cstdlib>
 #include <fmt/format.h>
 #include <iterator>
@@ -356,7 +357,8 @@ LoadedDesign readDocument(const JsonReader& file, const Library& library) {
   if (!file.raw().is_object() || !file.has("format") || file.text("format") != formatName)
     file.fail("is not a Vinegar design: \"format\" is not \"vinegar-design\"");
   const double version = file.number("version");
-  if (version < 1 || version != static_cast<int>(version)) file.at("version").fail("must be a whole number from 1 up");
+  if (!(version >= 1 && version <= 1e6) || version != std::floor(version))
+    file.at("version").fail("must be a whole number from 1 to a million");
   if (version > designVersion) {
     loaded.readOnly = true;
     loaded.note = fmt::format("This file was written by a newer version (format {}; this one knows {}). It is opened "
@@ -426,10 +428,13 @@ LoadedDesign readDocument(const JsonReader& file, const Library& library) {
 
 tl::expected<LoadedDesign, Problem> readDesignText(const std::string& text, const std::string& name,
                                                    const Library& library) {
-  const auto json = units::parseJson(text, name);
+  auto json = units::parseJson(text, name);
   if (!json) return tl::unexpected(json.error());
   try {
+    std::string kept;
+    keepApart(*json, library, kept);
     auto loaded = readDocument(JsonReader(*json, name), library);
+    if (!kept.empty()) loaded.note += (loaded.note.empty() ? "" : " ") + kept;
     loaded.state = FileState::of(text);
     // Every part is written with its name, so a short file can grow past what is ever read again.
     if (text.size() > smallText && writeDesignText(loaded.document, library).size() > units::largestFile / 4 * 3)

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <fmt/format.h>
 #include <sndfile.h>
+#include <system_error>
 
 namespace vinegar::files {
 namespace {
@@ -69,27 +70,37 @@ tl::expected<Phrases, Problem> readPhrases(const std::filesystem::path& data) {
 tl::expected<std::shared_ptr<const predict::Sound>, Problem> readRecording(const std::filesystem::path& path) {
   constexpr double mostSeconds = 12; // every sample of the answers is kept while they are looked at
   const auto refuse = [&](const std::string& why) { return tl::unexpected(Problem{path.string(), why}); };
+  // Of a pipe or a device nobody knows when, or whether, it ends.
+  std::error_code failed;
+  if (const auto status = std::filesystem::status(path, failed); std::filesystem::exists(status) && !is_regular_file(status))
+    return refuse("is no ordinary file");
   SF_INFO info{};
   const std::unique_ptr<SNDFILE, int (*)(SNDFILE*)> file(sf_open(path.c_str(), SFM_READ, &info), sf_close);
   if (!file) return refuse(fmt::format("cannot be read as a recording: {}", sf_strerror(nullptr)));
   if (info.frames <= 0 || info.channels < 1 || info.samplerate < 1000) return refuse("holds no sound");
-  if (static_cast<double>(info.frames) / info.samplerate > mostSeconds)
-    return refuse(fmt::format("is {:.0f} s long; cut it to the {:.0f} s that matter",
-                              static_cast<double>(info.frames) / info.samplerate, mostSeconds));
+  constexpr int mostRate = 384'000, mostChannels = 64;
+  if (info.samplerate > mostRate)
+    return refuse(fmt::format("has {} samples a second; {} are read at most", info.samplerate, mostRate));
+  if (info.channels > mostChannels)
+    return refuse(fmt::format("has {} channels; {} are read at most", info.channels, mostChannels));
+  const double seconds = static_cast<double>(info.frames) / info.samplerate;
+  if (seconds > mostSeconds)
+    return refuse(fmt::format("is {:.0f} s long; cut it to the {:.0f} s that matter", seconds, mostSeconds));
   const auto channels = static_cast<std::size_t>(info.channels);
-  std::vector<float> frames(static_cast<std::size_t>(info.frames) * channels);
-  const auto read = sf_readf_float(file.get(), frames.data(), info.frames);
-  if (read < 1) return refuse("holds no sound");
-  std::vector<float> mixed(static_cast<std::size_t>(read));
+  // Block by block: a file's head may promise more than the file holds.
+  constexpr sf_count_t block = 4096;
+  std::vector<float> frames(static_cast<std::size_t>(block) * channels), mixed;
   float most = 0;
-  for (std::size_t k = 0; k < mixed.size(); ++k) {
-    float sum = 0;
-    for (std::size_t c = 0; c < channels; ++c)
-      sum += frames[k * channels + c];
-    mixed[k] = sum / static_cast<float>(channels);
-    if (!std::isfinite(mixed[k])) return refuse("has samples that are no numbers");
-    most = std::max(most, std::abs(mixed[k]));
-  }
+  for (sf_count_t read = 0; (read = sf_readf_float(file.get(), frames.data(), block)) > 0;)
+    for (std::size_t k = 0; k < static_cast<std::size_t>(read); ++k) {
+      float sum = 0;
+      for (std::size_t c = 0; c < channels; ++c)
+        sum += frames[k * channels + c];
+      mixed.push_back(sum / static_cast<float>(channels));
+      if (!std::isfinite(mixed.back())) return refuse("has samples that are no numbers");
+      most = std::max(most, std::abs(mixed.back()));
+    }
+  if (mixed.empty()) return refuse("holds no sound");
   if (!(most > 1e-6F)) return refuse("is silent");
   return std::make_shared<const predict::Sound>(path.stem().string(), std::move(mixed), info.samplerate);
 }

@@ -1,6 +1,7 @@
 #include "predict/levels.h"
 
 #include "amp/change.h"
+#include "predict/feedback.h"
 #include "predict/parallel.h"
 #include "predict/places.h"
 #include "units/value.h"
@@ -44,27 +45,14 @@ double speakerWatts(const SmallSignal& signal, const amp::CompiledPart& speaker,
   return watts;
 }
 
-/// Feedback as it is: by what the gain would be without its resistors.
-std::optional<double> feedbackOf(const SmallSignal& signal) {
-  const auto& circuit = *signal.idle().circuit;
-  const auto* speaker = speakerOf(circuit);
-  if (!speaker) return std::nullopt;
-  std::vector<SmallSignal::Extra> without;
-  for (const auto& part : circuit.parts)
-    if (part.resolved.part->role == "feedback" && !part.devices.empty())
-      without.push_back({part.nodes.front(), part.nodes.back(), -1 / part.resolved.value()});
-  if (without.empty()) return std::nullopt;
-  const double now = std::abs(signal.volts(speaker->nodes.front()));
-  return units::decibels(std::abs(SmallSignal::voltsOf(signal.answerWith(without), speaker->nodes.front())) / now);
-}
-
 tl::expected<Levels, Problem> levelsAt(const Idle& idle, const amp::Library& library, const LevelsQuestion& question,
                                        const GoOn& goOn) {
   const auto& circuit = *idle.circuit;
   const SmallSignal signal(idle, question.hertz);
   if (!signal.stands())
     return tl::unexpected(Problem{"the input", "no signal comes in here; begin the line with a jack or a player"});
-  Levels levels{question.hertz, question.inputPeak, {}, {}, feedbackOf(signal)};
+  const auto feedback = feedbackOf(signal);
+  Levels levels{question.hertz, question.inputPeak, {}, {}, feedback ? std::optional(feedback->decibels()) : std::nullopt};
   const auto places = placesOf(circuit, library);
   const double scale = question.inputPeak / std::abs(signal.input());
   const auto* speaker = speakerOf(circuit);

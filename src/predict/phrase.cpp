@@ -115,7 +115,8 @@ std::vector<float> Sound::resampled(double rate) const {
   data.input_frames = static_cast<long>(recording_.size());
   data.output_frames = static_cast<long>(count);
   data.src_ratio = rate / recordedRate_;
-  src_simple(&data, SRC_SINC_MEDIUM_QUALITY, 1);
+  // Refused only where the rates are further apart than who reads recordings lets through.
+  if (src_simple(&data, SRC_SINC_MEDIUM_QUALITY, 1) != 0) samples.clear();
   return samples;
 }
 

@@ -42,7 +42,7 @@ public:
   /// sin(n pi pluck) sin(n pi pickup) / n, the higher fading sooner (N. H. Fletcher and T. D. Rossing, The Physics of
   /// Musical Instruments, 1998, ch. 2).
   Sound(Phrase phrase, Instrument instrument);
-  /// A recording's samples; they must be finite. Its largest peak is made 1.
+  /// A recording's samples, 1,000 to 384,000 a second; they must be finite. Its largest peak is made 1.
   Sound(std::string title, std::vector<float> samples, double samplesPerSecond);
 
   [[nodiscard]] const std::string& title() const { return title_; }

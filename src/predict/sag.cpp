@@ -172,6 +172,9 @@ std::vector<std::pair<circuit::Node, double>> railsOf(const Idle& idle) { return
 circuit::Netlist holding(const Idle& idle, const std::vector<std::pair<circuit::Node, double>>& volts) {
   auto netlist = idle.point.supply ? averagedNetlist(*idle.circuit, *idle.point.supply) : idle.circuit->netlist;
   std::vector<circuit::Node> held{0};
+  for (const auto& device : netlist.devices()) // a bench supply holds its rail itself
+    if (std::holds_alternative<circuit::VoltageSource>(device.law) && device.nodes[1] == 0)
+      held.push_back(device.nodes[0]);
   for (const auto& [node, value] : volts) {
     if (std::find(held.begin(), held.end(), node) != held.end()) continue;
     held.push_back(node);

@@ -91,13 +91,13 @@ SupplyReport readSupply(const amp::Circuit& circuit, const amp::Library& library
   if (all.size() > 0) report.primaryAmps = rootMeanSquare(all);
   report.primaryVa = report.primaryAmps * circuit.supply.volts;
   std::set<std::string> without;
+  const amp::Heating heating(*circuit.design, library);
   for (const auto& part : circuit.parts) {
     if (!amp::hasType(part.resolved.part->kind) || part.devices.empty()) continue;
     const auto* type = library.tubes.find(part.resolved.text("tube"));
     if (!type || type->heaterVolts <= 0) continue;
-    const auto heated = [&](const HeaterReading& h) { return amp::takesHeaterVolts(*type, h.nominalVolts); };
-    if (std::none_of(report.heaters.begin(), report.heaters.end(), heated))
-      without.insert(amp::bottleOf(part.resolved.name));
+    if (heating.of(part.resolved, *type).empty()) without.insert(amp::bottleOf(part.resolved.name));
+    if (heating.sharesFilament(part.resolved, *type)) report.sharedFilaments.push_back(part.resolved.name);
   }
   report.withoutHeater.assign(without.begin(), without.end());
   return report;
@@ -105,11 +105,13 @@ SupplyReport readSupply(const amp::Circuit& circuit, const amp::Library& library
 
 SupplyReport readSupply(const amp::Circuit& circuit, const amp::Library& library, const OperatingPoint& point) {
   auto report = readSupply(circuit, library, *point.supply);
+  const amp::Heating heating(*circuit.design, library);
   for (const auto& tube : point.tubes) {
     const auto* type = library.tubes.find(tube.type);
-    if (!type || type->heaterVolts <= 0) continue;
+    if (!type || type->heaterVolts <= 0 || type->heatedDirectly) continue; // a filament is its own cathode
+    const auto by = heating.of(circuit.part(tube.name)->resolved, *type);
     for (const auto& heaters : report.heaters)
-      if (amp::takesHeaterVolts(*type, heaters.nominalVolts)) {
+      if (!by.empty() && heaters.part == by.front()) {
         report.heaterCathodes.push_back(
             {tube.name, tube.cathodeVoltsToGround - heaters.meanVolts, type->limits.heaterCathodeVolts});
         break;

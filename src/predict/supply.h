@@ -61,7 +61,8 @@ struct SupplyReport {
   std::vector<PrimaryReading> primaries;
   std::vector<HeaterReading> heaters;
   std::vector<HeaterCathodeReading> heaterCathodes;
-  std::vector<std::string> withoutHeater;                  ///< tubes whose heater volts no winding makes
+  std::vector<std::string> withoutHeater;   ///< tubes whose heater volts no winding makes
+  std::vector<std::string> sharedFilaments; ///< directly heated tubes without a filament supply of their own
   double primaryAmps = 0, primaryWatts = 0, primaryVa = 0; ///< of all transformers together
   double loadAmps = 0;                                     ///< into the amplifier
 };

@@ -1,5 +1,8 @@
 #include "predict/supply_events.h"
 
+#include "circuit/stepper.h"
+#include "predict/burst.h"
+
 #include <algorithm>
 #include <cmath>
 #include <numbers>
@@ -126,7 +129,7 @@ tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const amp::Circuit& circui
   if (question.from == From::hot) { // what the capacitors still hold
     const auto idle = predictSupplyIdle(circuit);
     if (!idle) return tl::unexpected(idle.error());
-    const auto off = predictDischarge(circuit, *idle, true, offSeconds);
+    const auto off = dischargeFrom(circuit, *idle, true, offSeconds);
     if (!off) return tl::unexpected(off.error());
     mean = off->lastX;
     state = reduced.at(mean);
@@ -186,8 +189,80 @@ tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const amp::Circuit& circui
   return answer;
 }
 
-tl::expected<DischargeAnswer, Problem> predictDischarge(const amp::Circuit& circuit, const SupplyIdle& idle,
-                                                        bool tubesIn, double seconds, const GoOn& goOn) {
+namespace {
+
+/// The next moment of rails that fall, and when each is under 50 V for good.
+template <class Volts> void keepMoment(DischargeAnswer& answer, double t, const Volts& voltsOf) {
+  answer.seconds.push_back(t);
+  for (std::size_t r = 0; r < answer.rails.size(); ++r) {
+    auto& rail = answer.rails[r];
+    const double volts = voltsOf(r);
+    if (std::abs(volts) >= 50) rail.secondsTo50.reset();
+    if (std::abs(volts) < 50 && !rail.secondsTo50) {
+      const double before = rail.volts.empty() ? volts : rail.volts.back();
+      const double last = rail.volts.empty() ? t : answer.seconds[answer.seconds.size() - 2];
+      const double over = std::abs(before) - 50;
+      rail.secondsTo50 = over > 0 ? last + (t - last) * over / std::abs(before - volts) : t;
+    }
+    rail.volts.push_back(volts);
+  }
+}
+
+constexpr double firstStep = 1e-3; ///< s; steps grow with time: everything that happens fast happens first
+constexpr int perLength = 40;      ///< steps of one length
+constexpr double growth = 1.6, emptyVolts = 5;
+
+/// The whole amplifier without its mains, from idle.
+tl::expected<DischargeAnswer, Problem> fall(const Idle& idle, double seconds, const GoOn& goOn) {
+  constexpr double longest = 0.2, damping = 0.6;
+  const auto& circuit = *idle.circuit;
+  auto netlist = circuit.netlist;
+  for (std::size_t d = 0; d < netlist.devices().size(); ++d) // echoes of what was played are over
+    if (const auto* delay = std::get_if<circuit::Delay>(&netlist.devices()[d].law))
+      netlist.setLaw(static_cast<int>(d), circuit::Delay{0, std::max(delay->seconds, 2 * longest)});
+  const circuit::System system(netlist);
+  const auto x = startOfCycle(idle);
+  DischargeAnswer answer;
+  answer.fed = mainRails(circuit).fed;
+  circuit::StepperSetup setup;
+  setup.theta = damping;
+  for (const auto& rail : circuit.rails)
+    if (idle.point.supply->part.nodeOf[static_cast<std::size_t>(rail.node)] > 0) {
+      answer.rails.push_back({rail.name, rail.node, {}, {}});
+      setup.outputs.push_back(rail.node);
+    }
+  keepMoment(answer, 0, [&](std::size_t r) { return idle.point.volts(answer.rails[r].node); });
+  std::optional<circuit::Stepper> stepper;
+  double t = 0;
+  for (double h = firstStep; t < seconds; h = std::min(growth * h, longest)) {
+    setup.samplesPerSecond = 1 / h;
+    circuit::Stepper next(system, x, setup);
+    if (stepper) next.resume(*stepper);
+    stepper.emplace(std::move(next));
+    if (goOn && !goOn(t / seconds)) return tl::unexpected(Problem::stopped());
+    const std::vector<double> none;
+    for (int k = 0; k < perLength && t < seconds; ++k) {
+      if (!stepper->step(none.data()) &&
+          !stepper->stepFiner([&](double) -> const std::vector<double>& { return none; }))
+        return tl::unexpected(Problem{"the amplifier", "could not be followed after switch-off"});
+      t += h;
+      keepMoment(answer, t, [&](std::size_t r) { return stepper->output(r); });
+    }
+    if (std::all_of(answer.rails.begin(), answer.rails.end(),
+                    [](const auto& rail) { return std::abs(rail.volts.back()) < emptyVolts; }))
+      break;
+  }
+  return answer;
+}
+
+} // namespace
+
+tl::expected<SupplyIdle, Problem> unloadedSupply(const amp::Circuit& circuit, const SupplyIdle& idle) {
+  return predictSupplyIdle(circuit, &idle, {0, 0, 0});
+}
+
+tl::expected<DischargeAnswer, Problem> dischargeFrom(const amp::Circuit& circuit, const SupplyIdle& idle, bool tubesIn,
+                                                     double seconds, const GoOn& goOn) {
   AmpLoad load(circuit);
   const auto part = cutSupply(circuit, load, {});
   DischargeAnswer answer;
@@ -207,30 +282,12 @@ tl::expected<DischargeAnswer, Problem> predictDischarge(const amp::Circuit& circ
   Eigen::VectorXd x = idle.cycle.meanX;
   if (x.size() != circuit::System(part.netlist).size())
     return tl::unexpected(Problem{"the supply", "the idle state belongs to another question"});
-  // Steps grow with time: everything that happens fast happens first.
-  double t = 0, h = 1e-3;
+  double t = 0, h = firstStep;
   std::unique_ptr<circuit::Reduced> reduced;
   circuit::Reduced::State state;
   const auto still = [](double) { return 0.0; };
-  const auto keep = [&] {
-    answer.seconds.push_back(t);
-    for (std::size_t r = 0; r < rows.size(); ++r) {
-      auto& rail = answer.rails[r];
-      const double volts = x[rows[r]];
-      if (std::abs(volts) >= 50) rail.secondsTo50.reset();
-      if (std::abs(volts) < 50 && !rail.secondsTo50) {
-        const double before = rail.volts.empty() ? volts : rail.volts.back();
-        const double last = rail.volts.empty() ? t : answer.seconds[answer.seconds.size() - 2];
-        const double over = std::abs(before) - 50;
-        rail.secondsTo50 = over > 0 ? last + (t - last) * over / std::abs(before - volts) : t;
-      }
-      rail.volts.push_back(volts);
-    }
-  };
+  const auto keep = [&] { keepMoment(answer, t, [&](std::size_t r) { return x[rows[r]]; }); };
   keep();
-  for (auto& rail : answer.rails)
-    if (std::abs(rail.volts.back()) < 50) rail.secondsTo50 = 0;
-  constexpr int perLength = 40;
   answer.lastX = x;
   while (t < seconds) {
     reduced = std::make_unique<circuit::Reduced>(circuit::System(part.netlist),
@@ -249,9 +306,9 @@ tl::expected<DischargeAnswer, Problem> predictDischarge(const amp::Circuit& circ
       keep();
     }
     answer.lastX = x;
-    const bool empty = std::all_of(rows.begin(), rows.end(), [&](int row) { return std::abs(x[row]) < 5; });
+    const bool empty = std::all_of(rows.begin(), rows.end(), [&](int row) { return std::abs(x[row]) < emptyVolts; });
     if (empty) break;
-    h = std::min(1.6 * h, 5.0);
+    h = std::min(growth * h, 5.0);
   }
   return answer;
 }
@@ -271,8 +328,12 @@ tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const Idle& idle, const am
 
 tl::expected<DischargeAnswer, Problem> predictDischarge(const Idle& idle, const amp::Library&,
                                                         const DischargeQuestion& question, const GoOn& goOn) {
+  constexpr double longest = 1200;
   if (!idle.point.supply) return tl::unexpected(noMains());
-  return predictDischarge(*idle.circuit, *idle.point.supply, question.tubesIn, 1200, goOn);
+  if (question.tubesIn) return fall(idle, longest, goOn);
+  const auto unloaded = unloadedSupply(*idle.circuit, *idle.point.supply);
+  if (!unloaded) return tl::unexpected(unloaded.error());
+  return dischargeFrom(*idle.circuit, *unloaded, false, longest, goOn);
 }
 
 } // namespace vinegar::predict

@@ -61,14 +61,21 @@ struct DischargeAnswer {
   [[nodiscard]] const Rail* slowest() const;
 };
 
-/// After the plug is pulled: the rails fall from their idle volts through the tubes (which go on conducting while their
-/// cathodes cool, here for `tubesIn` all the time) or without them through bleeders and leakage alone.
-tl::expected<DischargeAnswer, Problem> predictDischarge(const amp::Circuit& circuit, const SupplyIdle& idle,
-                                                        bool tubesIn, double seconds = 1200, const GoOn& goOn = {});
+/// After the plug is pulled, from the supply's steady state `from`: the amplifier draws what its DC equations say of each
+/// moment's rails, or without tubes what its resistors do. Signal capacitors count for nothing here: `discharge` below
+/// is the one to be told.
+tl::expected<DischargeAnswer, Problem> dischargeFrom(const amp::Circuit& circuit, const SupplyIdle& from, bool tubesIn,
+                                                     double seconds = 1200, const GoOn& goOn = {});
+/// The supply with its tubes cold or pulled: the highest that its rails can hold.
+tl::expected<SupplyIdle, Problem> unloadedSupply(const amp::Circuit& circuit, const SupplyIdle& idle);
+
 struct DischargeQuestion {
   bool tubesIn = false;
   bool operator==(const DischargeQuestion&) const = default;
 };
+/// After the plug is pulled. Without tubes: from the highest that the rails can hold, through bleeders and leakage
+/// alone. With them: from idle, the whole amplifier in motion, cathodes hot all the time; coupling capacitors that run
+/// down with their plates cut the output tubes off, so that the rails fall later than their currents at rest suggest.
 tl::expected<DischargeAnswer, Problem> predictDischarge(const Idle& idle, const amp::Library& library,
                                                         const DischargeQuestion& question, const GoOn& goOn);
 

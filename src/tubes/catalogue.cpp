@@ -72,7 +72,8 @@ TubeType readType(const JsonReader& file, bool withModel) {
     type.heaterVolts = heater.number("volts");
     type.heaterAmps = heater.number("amps", 0);
     // A cathode in a sleeve warms in some ten seconds, a bare filament in two.
-    type.warmSeconds = file.number("warm_seconds", heater.flag("direct", false) ? 2 : 11);
+    type.heatedDirectly = heater.flag("direct", false);
+    type.warmSeconds = file.number("warm_seconds", type.heatedDirectly ? 2 : 11);
   }
   if (type.family == "rectifier") {
     readRectifier(file, type);

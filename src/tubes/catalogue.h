@@ -71,6 +71,7 @@ struct TubeType {
   std::string base;
   std::map<std::string, std::string> pins; ///< of the whole bottle, in the words of its file: "6" -> "plate 1"
   double heaterVolts = 0, heaterAmps = 0;
+  bool heatedDirectly = false;        ///< its filament is its cathode
   double warmSeconds = 0;             ///< from cold until it conducts fully; customary, not from a data sheet
   double dropVolts = 0, dropAmps = 0; ///< rectifiers: the published drop of one plate
   std::vector<PublishedPoint> published;

@@ -162,9 +162,10 @@ bool Documents::save() {
 
 bool Documents::saveTo(const QString& path) {
   if (const auto problem = session_.save(path)) {
-    Q_EMIT said(QString::fromStdString(problem->line()), true);
+    Q_EMIT notSaved(QString::fromStdString(problem->line()));
     return false;
   }
+  Q_EMIT saved();
   settings_.addRecent(session_.path());
   return true;
 }

@@ -45,6 +45,8 @@ public:
 
 Q_SIGNALS:
   void said(const QString& message, bool danger);
+  void notSaved(const QString& why);
+  void saved();
   void offered(const QString& message, const std::vector<vinegar::app::Documents::Choice>& choices);
 
 private:

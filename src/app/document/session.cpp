@@ -236,7 +236,11 @@ void Session::startSafetyCopy() {
     const auto problem =
         files::saveAtomically(file.toStdString(), head + "\n" + files::writeDesignText(document, library_));
     writing_ = false;
-    if (!problem) return;
+    if (!problem) {
+      if (unsafe_.exchange(false)) QMetaObject::invokeMethod(this, &Session::safetyKept, Qt::QueuedConnection);
+      return;
+    }
+    unsafe_ = true;
     QMetaObject::invokeMethod(
         this,
         [this, line = QString::fromStdString(problem->line())] {

@@ -90,8 +90,9 @@ Q_SIGNALS:
   /// Another document stands here now, before `changed`: what was shown of the former one is void.
   void replaced();
   void changed();
-  /// The safety copy could not be written.
+  /// The safety copy could not be written; then, that it could again.
   void safetyFailed(const QString& message);
+  void safetyKept();
 
 private:
   struct Step {
@@ -122,7 +123,7 @@ private:
   std::ptrdiff_t saved_ = 0;
   QTimer safetyTimer_;
   std::unique_ptr<files::LifeSign> life_;
-  std::atomic<bool> writing_ = false;
+  std::atomic<bool> writing_ = false, unsafe_ = false;
   QThreadPool writer_; ///< one thread, so that copies are written and removed in order
 };
 

@@ -102,6 +102,7 @@ Drawer::Drawer(Session& session, Asker& asker, Selection& selection, const Findi
   column->addStretch(1);
   setWidget(body);
 
+  connect(value_, &ValueBox::typingEnded, this, &Drawer::typingEnded);
   connect(parameters_, &ParameterForm::refused, value_, &ValueBox::sayError);
   connect(parameters_, &ParameterForm::accepted, value_, &ValueBox::clearError);
   connect(&selection, &Selection::selected, this, [this] {
@@ -273,6 +274,10 @@ void Drawer::showReadings() {
   readingTitle_->setVisible(!rows.empty());
   readings_->setVisible(!rows.empty());
   readings_->setRows(std::move(rows), 99);
+}
+
+void Drawer::typeValue(const QString& begun) {
+  if (value_->startTyping(begun)) ensureWidgetVisible(value_);
 }
 
 void Drawer::startAfresh() {

@@ -27,6 +27,12 @@ public:
   /// Follows the document.
   void refresh();
   void startAfresh();
+  /// The start of the selected part's value, typed elsewhere.
+  void typeValue(const QString& begun);
+
+Q_SIGNALS:
+  /// What `typeValue` began is chosen or given up.
+  void typingEnded();
 
 private:
   void showPart(const amp::ResolvedPart* ink, const amp::ResolvedPart& now);

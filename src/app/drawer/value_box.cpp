@@ -14,10 +14,12 @@
 #include <QComboBox>
 #include <QCoreApplication>
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QLineEdit>
 #include <QPushButton>
 #include <QSignalBlocker>
 #include <QVBoxLayout>
+#include <utility>
 
 namespace vinegar::app {
 
@@ -52,6 +54,7 @@ ValueBox::ValueBox(Session& session, int width, QWidget* parent) : QWidget(paren
   column->addWidget(typed_);
   connect(typed_, &QLineEdit::returnPressed, this, &ValueBox::chooseTyped);
   connect(typed_, &QLineEdit::textEdited, this, &ValueBox::clearError);
+  typed_->installEventFilter(this);
   // What was typed and left without Enter is no value: the box shows the part's own again.
   connect(typed_, &QLineEdit::editingFinished, this, [this] {
     if (typed_->hasFocus() || !typed_->isModified()) return;
@@ -186,6 +189,26 @@ void ValueBox::chooseTyped() {
   }
   typed_->setModified(false);
   choose("value", *value);
+  if (std::exchange(begunElsewhere_, false)) Q_EMIT typingEnded();
+}
+
+bool ValueBox::startTyping(const QString& begun) {
+  if (!typed_->isVisible()) return false;
+  begunElsewhere_ = true;
+  typed_->setFocus();
+  typed_->setText(begun);
+  typed_->setModified(true);
+  clearError();
+  return true;
+}
+
+bool ValueBox::eventFilter(QObject* watched, QEvent* event) {
+  if (watched == typed_ && event->type() == QEvent::FocusOut) begunElsewhere_ = false;
+  const bool escapes =
+      watched == typed_ && event->type() == QEvent::KeyPress && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape;
+  if (!escapes || !begunElsewhere_) return QWidget::eventFilter(watched, event);
+  Q_EMIT typingEnded(); // the focus goes, and what was typed with it
+  return true;
 }
 
 void ValueBox::show(const amp::ResolvedPart* ink, const amp::ResolvedPart& now) {

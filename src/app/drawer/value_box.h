@@ -33,6 +33,15 @@ public:
   void show(const amp::ResolvedPart* ink, const amp::ResolvedPart& now);
   void sayError(const QString& words);
   void clearError();
+  /// A value's first letters, typed elsewhere: the box for typing goes on from there. False where the part has none.
+  bool startTyping(const QString& begun);
+
+Q_SIGNALS:
+  /// What `startTyping` began is chosen or given up.
+  void typingEnded();
+
+protected:
+  bool eventFilter(QObject* watched, QEvent* event) override;
 
 private:
   void choose(const std::string& field, const amp::Setting& setting);
@@ -54,6 +63,7 @@ private:
   QWidget* knobRow_;
   Knob* knob_ = nullptr;
   std::string knobFor_; ///< section and name
+  bool begunElsewhere_ = false;
 };
 
 } // namespace vinegar::app

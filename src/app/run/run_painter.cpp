@@ -352,8 +352,26 @@ void RunPainter::paintStill(QPainter& painter, double unit, const std::string& s
     painter.setPen(Qt::NoPen);
     painter.drawPath(drawn.glyph.filled);
   }
+  QPen edge(t.danger, line);
+  edge.setDashPattern({4, 3});
+  painter.setPen(edge);
+  painter.setBrush(Qt::NoBrush);
+  const auto areaOf = [](const amp::Drawing::Frame& frame) {
+    return QRectF(frame.left, frame.top, frame.right - frame.left, frame.bottom - frame.top);
+  };
+  for (const auto& frame : content_.drawing.frames)
+    if (frame.isEmpty && meets(visible, areaOf(frame))) painter.drawRoundedRect(areaOf(frame), 0.6, 0.6);
   painter.restore();
   if (unit < legible) return;
+  painter.setFont(pixelFont(textFont(9), 1.5 * unit));
+  painter.setPen(t.danger);
+  for (const auto& frame : content_.drawing.frames) {
+    if (!frame.isEmpty || !meets(visible, areaOf(frame))) continue;
+    const QRectF area = QRectF(areaOf(frame).topLeft() * unit, areaOf(frame).size() * unit);
+    const QFontMetricsF metrics(painter.font(), painter.device());
+    const auto name = metrics.elidedText(QString::fromStdString(frame.title), Qt::ElideMiddle, area.width() - unit);
+    painter.drawText(area, Qt::AlignCenter, name + QLatin1Char('\n') + QObject::tr("not in the library"));
+  }
   for (const auto& drawn : parts_)
     if (!isPencilled(drawn) && meets(visible, drawn.words())) drawn.label.paint(painter, unit);
   auto font = pixelFont(textFont(9), 1.5 * unit);

@@ -390,6 +390,12 @@ void RunView::keyPressEvent(QKeyEvent* event) {
     break;
   }
   const QString text = event->text();
+  // A value begins with a digit or its point, a name with a letter.
+  if (!text.isEmpty() && (text.at(0).isDigit() || text.at(0) == QLatin1Char('.') || text.at(0) == QLatin1Char(',')) &&
+      !selected_.empty() && !(event->modifiers() & (Qt::ControlModifier | Qt::AltModifier))) {
+    Q_EMIT valueTyped(text);
+    return;
+  }
   if (!text.isEmpty() && text.at(0).isLetter() && !(event->modifiers() & (Qt::ControlModifier | Qt::AltModifier))) {
     Q_EMIT nameTyped(text);
     return;

@@ -47,8 +47,10 @@ public:
 
 Q_SIGNALS:
   void partSelected(const QString& name);
-  /// A letter or figure typed here: the start of a part's name.
+  /// A letter typed here: the start of a part's name.
   void nameTyped(const QString& text);
+  /// A digit, point or comma, with a part selected: the start of its value.
+  void valueTyped(const QString& text);
   void pieceTaken(const Piece& piece);
   void actWanted(PieceAct act);
 

@@ -33,6 +33,8 @@ namespace vinegar::app {
 namespace {
 
 constexpr int titleBarRoom = 40; ///< more than any desktop's takes
+/// What notices are about that go by themselves when it is mended.
+const QString unsafe = QStringLiteral("safety copy"), unsaved = QStringLiteral("save");
 
 } // namespace
 
@@ -101,8 +103,17 @@ void MainWindow::wire() {
   connect(splitter_, &QSplitter::splitterMoved, this, [this] { settings_.splitter = splitter_->saveState(); });
   connect(&session_, &Session::replaced, this, &MainWindow::documentReplaced);
   connect(&session_, &Session::changed, this, &MainWindow::documentChanged);
-  connect(&session_, &Session::safetyFailed, this, [this](const QString& m) { notify(m, true); });
+  connect(&session_, &Session::safetyFailed, this, [this](const QString& m) { notices_->add(m, true, {}, unsafe); });
+  connect(&session_, &Session::safetyKept, this, [this] { notices_->withdraw(unsafe); });
   connect(&documents_, &Documents::said, this, &MainWindow::notify);
+  connect(&documents_, &Documents::notSaved, this, [this](const QString& m) {
+    notices_->withdraw(unsaved);
+    notices_->add(m, true, {}, unsaved);
+  });
+  connect(&documents_, &Documents::saved, this, [this] {
+    notices_->withdraw(unsaved);
+    notices_->withdraw(unsafe);
+  });
   connect(&documents_, &Documents::offered, this,
           [this](const QString& message, const auto& choices) { notices_->add(message, false, choices); });
   connect(&selection_, &Selection::selected, this, [this] { run_->select(selection_.part()); });
@@ -111,6 +122,8 @@ void MainWindow::wire() {
   connect(run_, &RunView::pieceTaken, this, [this](const Piece& piece) { selection_.take(piece); });
   connect(run_, &RunView::actWanted, this, [this](PieceAct act) { selection_.want(act); });
   connect(run_, &RunView::nameTyped, head_, &HeadStrip::startFind);
+  connect(run_, &RunView::valueTyped, drawer_, &Drawer::typeValue);
+  connect(drawer_, &Drawer::typingEnded, run_, qOverload<>(&QWidget::setFocus));
   connect(&asker_, &Asker::idleAnswered, this, [this] {
     showRunReadings();
     pages_->idleAnswered();
@@ -207,6 +220,7 @@ void MainWindow::addActions() {
   a.note(inRun, tr("arrow keys"), tr("The next part that way"));
   a.note(inRun, tr("Home, End"), tr("The first part, the last"));
   a.note(inRun, tr("letters"), tr("Start of a part's name"));
+  a.note(inRun, tr("digits"), tr("Value of the selected part; Enter takes it, Esc leaves it"));
   a.note(inRun, tr("arranging: arrow keys"), tr("The next section or place"));
   a.note(inRun, tr("arranging: Enter, Del"), tr("Choose what stands here, take it out"));
   a.note(inRun, tr("arranging: Ins, Shift+Ins, Ctrl+Ins"), tr("Put something in after it, before it, beside the line"));

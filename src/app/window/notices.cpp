@@ -14,13 +14,19 @@ Notices::Notices(QWidget* parent) : QWidget(parent) {
   column->setSpacing(0);
 }
 
-void Notices::add(const QString& message, bool danger, const std::vector<Choice>& choices) {
+void Notices::withdraw(const QString& subject) {
+  for (auto* old : findChildren<QWidget*>(QString(), Qt::FindDirectChildrenOnly))
+    if (old->property("subject").toString() == subject) delete old;
+}
+
+void Notices::add(const QString& message, bool danger, const std::vector<Choice>& choices, const QString& subject) {
   for (auto* old : findChildren<QWidget*>(QString(), Qt::FindDirectChildrenOnly))
     if (old->property("message").toString() == message) return;
   auto* notice = new QWidget;
   notice->setObjectName(danger ? QStringLiteral("noticeDanger") : QStringLiteral("notice"));
   notice->setAttribute(Qt::WA_StyledBackground);
   notice->setProperty("message", message);
+  if (!subject.isEmpty()) notice->setProperty("subject", subject);
   auto* row = new QHBoxLayout(notice);
   row->setContentsMargins(14, 6, 14, 6);
   auto* text = new Label((danger ? QStringLiteral("\u26a0 ") : QString()) + message);

@@ -15,7 +15,10 @@ public:
 
   explicit Notices(QWidget* parent = nullptr);
   /// The same message is shown once. `danger` marks it with a sign and the danger colour.
-  void add(const QString& message, bool danger = false, const std::vector<Choice>& choices = {});
+  /// `subject`: of a notice that `withdraw` takes away once what it says no longer holds.
+  void add(const QString& message, bool danger = false, const std::vector<Choice>& choices = {},
+           const QString& subject = {});
+  void withdraw(const QString& subject);
 };
 
 } // namespace vinegar::app

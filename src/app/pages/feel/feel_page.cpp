@@ -34,12 +34,10 @@ FeelPage::FeelPage(const PageContext& context, const PageFacts& facts)
                                                    tr("Recordings (*.wav *.flac *.aiff *.aif *.ogg)"));
     if (!path.isEmpty()) openRecording(path);
   });
+  connect(phrases_, &PhraseBox::refused, this, [this](const QString& why) { this->context().notify(why, true); });
 }
 
-void FeelPage::openRecording(const QString& path) {
-  if (const auto problem = phrases_->openRecording(path))
-    this->context().notify(QString::fromStdString(problem->line()), true);
-}
+void FeelPage::openRecording(const QString& path) { phrases_->openRecording(path); }
 
 QByteArray FeelPage::saveView() const {
   return (QStringList{frame().viewId(), burst_->look()} + phrases_->choice().split(QLatin1Char(' ')))

@@ -5,6 +5,7 @@
 #include <QComboBox>
 #include <QHBoxLayout>
 #include <QSignalBlocker>
+#include <QThread>
 
 namespace vinegar::app {
 namespace {
@@ -72,10 +73,24 @@ void PhraseBox::make() {
     sound_ = std::make_shared<const predict::Sound>(phrases_.phrases[phrase], phrases_.instruments[instrument]);
 }
 
-std::optional<Problem> PhraseBox::openRecording(const QString& path) {
-  auto read = files::readRecording(path.toStdString());
-  if (!read) return read.error();
-  recording_ = *read;
+void PhraseBox::openRecording(const QString& path) {
+  using Read = tl::expected<std::shared_ptr<const predict::Sound>, Problem>;
+  const auto read = std::make_shared<Read>(tl::unexpected(Problem{}));
+  auto* worker = QThread::create([read, path = path.toStdString()] { *read = files::readRecording(path); });
+  // The last that was asked for is the one that is played.
+  connect(worker, &QThread::finished, this, [this, read, number = ++opened_] {
+    if (number != opened_) return;
+    if (*read)
+      take(std::move(**read));
+    else
+      Q_EMIT refused(QString::fromStdString(read->error().line()));
+  });
+  connect(worker, &QThread::finished, worker, &QObject::deleteLater);
+  worker->start();
+}
+
+void PhraseBox::take(std::shared_ptr<const predict::Sound> recording) {
+  recording_ = std::move(recording);
   const auto title = QString::fromStdString(recording_->title());
   int at = phrase_->findData(recordingId);
   if (at < 0) {
@@ -86,7 +101,6 @@ std::optional<Problem> PhraseBox::openRecording(const QString& path) {
   phrase_->setCurrentIndex(at);
   make();
   Q_EMIT chosen();
-  return std::nullopt;
 }
 
 QString PhraseBox::choice() const {

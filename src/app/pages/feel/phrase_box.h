@@ -17,8 +17,8 @@ public:
   /// Null where the shipped phrases cannot be read; then `problem` says why.
   [[nodiscard]] std::shared_ptr<const predict::Sound> sound() const { return sound_; }
   [[nodiscard]] const std::optional<Problem>& problem() const { return problem_; }
-  /// A recording in a file; what is wrong with it, else nothing.
-  std::optional<Problem> openRecording(const QString& path);
+  /// A recording in a file, read on a thread of its own: `chosen` once it is there, or `refused`.
+  void openRecording(const QString& path);
   /// "chord guitar": of what is chosen, for the settings.
   [[nodiscard]] QString choice() const;
   void choose(const QString& choice);
@@ -28,14 +28,17 @@ public:
 Q_SIGNALS:
   void chosen();
   void recordingWanted();
+  void refused(const QString& why);
 
 private:
   void make();
+  void take(std::shared_ptr<const predict::Sound> recording);
 
   files::Phrases phrases_;
   std::optional<Problem> problem_;
   QComboBox *phrase_, *instrument_;
   std::shared_ptr<const predict::Sound> sound_, recording_;
+  int opened_ = 0; ///< recordings that were asked for so far
 };
 
 } // namespace vinegar::app

@@ -141,8 +141,9 @@ void ChainView::clear() {
 void ChainView::say() {
   const auto first = [](const predict::Clipping* clipping) { return clipping ? clipping->first() : nullptr; };
   const auto *ink = first(clipping_.inkValue()), *pencil = first(clipping_.pencilValue());
+  // Where the pencilled amplifier has no answer the ink's would stand in its place unnoticed.
   const auto* now = clipping_.nowValue();
-  if (const auto* limit = pencil ? pencil : ink) {
+  if (const auto* limit = first(now)) {
     answer_->setText(tr("First to clip: %1, by %2, at %3 in")
                          .arg(tubesOf(*limit), wordsOf(limit->kind), InputBox::level(limit->inputPeak)) +
                      atWorst(now->hertz));
