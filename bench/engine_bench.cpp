@@ -20,7 +20,7 @@ using namespace vinegar;
 using testing_support::library;
 
 const amp::Design& slipway() {
-  static const amp::Design design = testing_support::sample("slipway-18").ink;
+  static const amp::Design design = testing_support::sample("slipway").ink;
   return design;
 }
 const testing_support::Solved& solved() {
@@ -234,7 +234,7 @@ predict::Idle idleOf(const char* sample) { return *predict::predictIdle(testing_
 
 /// A held drone, which clips all the time, with the supply cycle by cycle.
 void burst(benchmark::State& state) {
-  static const auto slipwayIdle = idleOf("slipway-18"), chandleryIdle = idleOf("chandlery-22");
+  static const auto slipwayIdle = idleOf("slipway"), chandleryIdle = idleOf("chandlery");
   static const auto drone = phrase("drone");
   predict::BurstQuestion question{drone, 0.5, static_cast<double>(state.range(1))};
   question.width = static_cast<tubes::Width>(state.range(0));
@@ -244,7 +244,7 @@ void burst(benchmark::State& state) {
     return;
   }
   const auto& idle = state.range(2) == 0 ? slipwayIdle : chandleryIdle;
-  state.SetLabel(state.range(2) == 0 ? "Slipway 18" : "Chandlery 22");
+  state.SetLabel(state.range(2) == 0 ? "Slipway" : "Chandlery");
   long evaluations = 0;
   double played = 0;
   for (auto _ : state) {
@@ -264,7 +264,7 @@ BENCHMARK(burst)
     ->Unit(benchmark::kMillisecond);
 
 void feelRows(benchmark::State& state) {
-  static const auto slipwayIdle = idleOf("slipway-18");
+  static const auto slipwayIdle = idleOf("slipway");
   static const auto chord = phrase("chord");
   const auto subject = static_cast<predict::FeelSubject>(state.range(0));
   std::size_t rows = 0;

@@ -23,7 +23,7 @@ const predict::Idle& idle(bool largest) {
   static const auto make = [](const char* name) {
     return *predict::predictIdle(testing_support::sample(name).ink, library());
   };
-  static const predict::Idle slipway = make("slipway-18"), chandlery = make("chandlery-22");
+  static const predict::Idle slipway = make("slipway"), chandlery = make("chandlery");
   return largest ? chandlery : slipway;
 }
 

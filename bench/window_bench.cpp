@@ -34,7 +34,7 @@ double clockSeconds() {
 QString dataFolder() { return QString::fromStdString(testing_support::folder("data")); }
 
 void ac300PlainDense(benchmark::State& state) {
-  static const auto solved = testing_support::solve(testing_support::sample("slipway-18").ink);
+  static const auto solved = testing_support::solve(testing_support::sample("slipway").ink);
   static const auto band = circuit::logSpaced(10, 100000, 300);
   for (auto _ : state)
     benchmark::DoNotOptimize(circuit::solveAcDense(*solved.point.system, solved.point.dc.x, band));
@@ -45,7 +45,7 @@ class OpenWindow {
 public:
   explicit OpenWindow(const char* page) : window(library(), dataFolder(), QString()) {
     window.resize(1280, 800);
-    window.openSample(QStringLiteral("slipway-18"));
+    window.openSample(QStringLiteral("slipway"));
     window.showPage(QLatin1String(page));
     window.show();
     rest();
@@ -121,7 +121,7 @@ void structuralMarkToScreen(benchmark::State& state) {
   const bool byClock = state.range(1) != 0;
   if (byClock) useCores(2);
   OpenWindow open(state.range(0) ? "Arrange" : "Voice");
-  open.window.openSample("chandlery-22");
+  open.window.openSample("chandlery");
   open.rest();
   auto& session = open.window.session();
   int step = 0;

@@ -271,6 +271,91 @@ Answer moveSectionBy(Design design, const Library& library, const std::string& i
   return moveSection(std::move(design), library, id, spot);
 }
 
+namespace {
+
+/// Power tubes that stand on a resistor of their cathodes.
+double tubesOn(const SectionTemplate& section, const PartTemplate& resistor) {
+  return static_cast<double>(std::count_if(section.parts.begin(), section.parts.end(), [&](const PartTemplate& part) {
+    return isTube(part.kind) && part.nodes.back() == resistor.nodes.front();
+  }));
+}
+
+double powerTubes(const SectionTemplate& section) {
+  return static_cast<double>(std::count_if(section.parts.begin(), section.parts.end(), [](const PartTemplate& part) {
+    return isTube(part.kind) && part.role == "power-tube";
+  }));
+}
+
+bool hasRole(const SectionTemplate& section, std::string_view role) {
+  return std::any_of(section.parts.begin(), section.parts.end(), [&](const auto& part) { return part.role == role; });
+}
+
+/// What is shared by all tubes of an output stage, for as many of them as the new section has; nothing where the old
+/// value says nothing of the new place.
+std::optional<double> rescaled(const SectionTemplate& from, const PartTemplate& old, double value,
+                               const SectionTemplate& to, const PartTemplate& part) {
+  double share = 0;
+  if (part.role == "power-cathode-bias") {
+    // Beside a negative supply it makes a part of the bias alone.
+    if (hasRole(from, "bias-range") != hasRole(to, "bias-range")) return std::nullopt;
+    share = tubesOn(from, old) / std::max(1.0, tubesOn(to, part));
+  } else if (part.role == "output-transformer" && old.nodes.size() == part.nodes.size()) {
+    share = powerTubes(from) / std::max(1.0, powerTubes(to));
+  }
+  if (!(share > 0)) return std::nullopt;
+  return share == 1 ? value : units::nearest(units::Series::e24, value * share);
+}
+
+/// The same role, in order, those first that both sections ship with the same value; then tubes by their order alone:
+/// the bottle in the socket is the bottle in the socket. Names go along. A setting goes along where both sections ship
+/// it alike: where they do not, it is what makes the new one another section. What one tube has the others of its role
+/// have too, and what they share is made for their number.
+void handOnParts(const SectionUse& before, const SectionTemplate& old, SectionUse& use, const SectionTemplate& fresh,
+                 const Library& library) {
+  std::set<std::string> handedOn;
+  const auto handOn = [&](const PartTemplate& from, const PartTemplate& to, bool named) {
+    const auto own = before.parts.find(from.ref);
+    if (own == before.parts.end() || use.parts.contains(to.ref)) return;
+    const auto resolved = resolvePart(before, from);
+    const auto now = resolvePart(use, to);
+    PartUse next{named ? own->second.name : std::string(), {}, {}};
+    const auto put = [&](const std::string& field, const Setting& setting) {
+      if (setting != to.defaults.at(field) && !checkSetting(now, field, setting, library)) next.settings[field] = setting;
+    };
+    for (const auto& [field, setting] : resolved.settings) {
+      const auto shipped = from.defaults.find(field), there = to.defaults.find(field);
+      if (there == to.defaults.end()) continue;
+      if (field == "tube" || (shipped != from.defaults.end() && shipped->second == there->second)) put(field, setting);
+    }
+    if (to.defaults.contains("value"))
+      if (const auto value = rescaled(old, from, resolved.value(), fresh, to)) {
+        next.settings.erase("value");
+        put("value", *value);
+      }
+    use.parts[to.ref] = std::move(next);
+    if (named) handedOn.insert(from.ref);
+  };
+  const auto meet = [](const PartTemplate& from, const PartTemplate& to) {
+    return from.kind == to.kind && from.role == to.role && from.positions.size() == to.positions.size();
+  };
+  const auto each = [&](const auto& wanted, bool named) {
+    for (const auto& to : fresh.parts)
+      for (const auto& from : old.parts)
+        if ((!named || !handedOn.contains(from.ref)) && wanted(from, to)) handOn(from, to, named);
+  };
+  each(
+      [&](const auto& from, const auto& to) {
+        const auto value = from.defaults.find("value"), other = to.defaults.find("value");
+        return meet(from, to) && (value == from.defaults.end() || other == to.defaults.end() || value->second == other->second);
+      },
+      true);
+  each(meet, true);
+  each([](const auto& from, const auto& to) { return from.kind == to.kind && isTube(to.kind); }, true);
+  each(meet, false);
+}
+
+} // namespace
+
 Answer replaceSection(Design design, const Library& library, const NameBook& names, const std::string& id,
                       const std::string& section) {
   const auto known = library.sections.find(section);
@@ -283,30 +368,7 @@ Answer replaceSection(Design design, const Library& library, const NameBook& nam
   if (before.section == section) return design;
   const auto* old = templateOf(library, before);
   SectionUse use{before.id, section, {}, {}, before.node, before.extra};
-  // The same role, in order; then tubes by their order alone: the bottle in the socket is the bottle in the socket.
-  std::set<std::string> handedOn;
-  const auto handOn = [&](const PartTemplate& from, const PartTemplate& to) {
-    const auto own = before.parts.find(from.ref);
-    if (own == before.parts.end() || use.parts.contains(to.ref) || handedOn.contains(from.ref)) return;
-    auto resolved = resolvePart(before, from);
-    const auto now = resolvePart(use, to);
-    PartUse next{own->second.name, {}, {}};
-    for (const auto& [field, setting] : resolved.settings)
-      if (const auto shipped = to.defaults.find(field);
-          shipped != to.defaults.end() && shipped->second != setting && !checkSetting(now, field, setting, library))
-        next.settings[field] = setting;
-    use.parts[to.ref] = std::move(next);
-    handedOn.insert(from.ref);
-  };
-  if (old) {
-    for (const auto& to : fresh.parts)
-      for (const auto& from : old->parts)
-        if (from.kind == to.kind && from.role == to.role && from.positions.size() == to.positions.size())
-          handOn(from, to);
-    for (const auto& to : fresh.parts)
-      for (const auto& from : old->parts)
-        if (from.kind == to.kind && isTube(to.kind)) handOn(from, to);
-  }
+  if (old) handOnParts(before, *old, use, fresh, library);
   for (const auto& [port, target] : before.joins)
     if (fresh.port(port)) use.joins[port] = target;
   found->use() = std::move(use);

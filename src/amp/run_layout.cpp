@@ -63,10 +63,9 @@ RunLayout::RunLayout(Design design, const Library& library, bool spread)
     for (const auto& use : *uses)
       if (!library_.sections.contains(use.section))
         empty_.try_emplace(use.section, emptyFrame(use, chain == "supply"));
-  for (const auto* chain : {&design_.line, &design_.supply})
-    for (const auto& use : *chain)
-      for (const auto& [port, target] : use.joins)
-        wanted_.insert(target);
+  for (const auto* use : std::as_const(design_).sections())
+    for (const auto& [port, target] : use->joins)
+      wanted_.insert(target);
   for (const auto* use : std::as_const(design_).sections())
     for (const auto& [port, to] : use->joins)
       joinedFrom_[to] = use->id + "." + port;

@@ -93,7 +93,7 @@ private:
   std::unordered_map<std::string, SectionTemplate> empty_; ///< by name, of sections that the library does not have
   std::unordered_map<std::string, int> rails_;
   std::unordered_map<std::string, const SectionUse*> supplyById_;
-  std::unordered_set<std::string> taken_, wanted_;          ///< the latter by sections of line and supply alone
+  std::unordered_set<std::string> taken_, wanted_;          ///< the latter by sections, not by the ends of chains
   std::unordered_map<std::string, std::string> joinedFrom_; ///< "section.port" to the port that joins it
   std::set<std::string> drawnJoins_;                        ///< "section.port" of joins that are shown
   std::map<std::string, std::string> flagged_;              ///< the same of ends with a flag, and what is on it

@@ -207,7 +207,7 @@ int main(int argc, char** argv) {
   else if (!wanted.themeName.isEmpty())
     window.setTheme(wanted.themeName);
   const bool opened =
-      wanted.file.isEmpty() ? window.openSample(QStringLiteral("slipway-18")) : window.openFile(wanted.file);
+      wanted.file.isEmpty() ? window.openSample(QStringLiteral("slipway")) : window.openFile(wanted.file);
   if (!opened && posing) return fail(QObject::tr("%1 could not be opened").arg(wanted.file));
   if (!fonts) window.notify(QObject::tr("The shipped fonts were not found; the system's are used."));
   if (!wanted.page.isEmpty())

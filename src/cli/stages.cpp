@@ -44,6 +44,25 @@ int codeOf(const StagesAsked& asked, const Problem& problem) {
   return !asked.tube.empty() && problem.place == asked.tube ? badUse : badDesign;
 }
 
+Json powerJson(const predict::CleanPower& power) {
+  const auto one = [](const predict::PowerAt& at) {
+    return Json{{"watts", at.watts}, {"input_volts_rms", rms(at.inputPeak)}, {"distortion", at.distortion}};
+  };
+  return {{"at_once", one(power.atOnce)},
+          {"sustained", power.sustained ? one(*power.sustained) : Json()},
+          {"at_10_percent", power.rough ? one(*power.rough) : Json()},
+          {"first_bend", one(power.bend)},
+          {"first_bend_tube", power.tube},
+          {"first_bend_kind", std::string(predict::words(power.kind))}};
+}
+
+std::string knobsText(const std::map<std::string, double>& knobs, bool goesOn) {
+  std::string text;
+  for (const auto& [knob, stands] : knobs)
+    text += fmt::format("{}{} to {:.2f}", goesOn || !text.empty() ? ", " : "", knob, stands);
+  return text;
+}
+
 /// What ends the swing on one side, by volts rms at the jack: "cut-off at 525 mV".
 std::string sideText(const std::optional<predict::CrestLimit>& limit) {
   if (!limit) return "none";
@@ -139,16 +158,17 @@ int printSwaps(const StagesAsked& asked, const amp::Design& design, const amp::L
                {"coupling_hertz", "coupling", Unit::hertz},
                {"miller_hertz", "Miller", Unit::hertz},
                {"heater_amps", "heater", Unit::ampere},
+               {"heater_left_amps", "of", Unit::ampere},
                {"rebias", "rebias"},
                {"rebiased_plate_amps", "then", Unit::ampere},
                {"against", "against it"}});
   for (const auto& row : swaps->rows) {
     std::string against = row.problem ? row.problem->line() : "";
-    for (const auto& word : row.against)
+    for (const auto& word : row.againstRebiased)
       against += (against.empty() ? "" : "; ") + word;
     table.row().put(row.type).put(row.rewiring);
     if (row.problem) {
-      for (int i = 0; i < 9; ++i)
+      for (int i = 0; i < 10; ++i)
         table.put(std::optional<double>());
       table.put(std::string()).put(std::optional<double>());
     } else {
@@ -161,6 +181,7 @@ int printSwaps(const StagesAsked& asked, const amp::Design& design, const amp::L
           .put(row.couplingHertz)
           .put(row.stage.millerHertz)
           .put(row.heaterAmps)
+          .put(row.heaterLeftAmps)
           .put(changesText(row.rebias))
           .put(row.rebiased ? std::optional(row.rebiased->tube.plateAmps) : std::nullopt);
     }
@@ -228,8 +249,7 @@ int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::
                             {"limits", order.json()},
                             {"speaker_watts", levels->speakerWatts ? Json(*levels->speakerWatts) : Json()},
                             {"feedback_decibels", levels->feedbackDecibels ? Json(*levels->feedbackDecibels) : Json()},
-                            {"clean_power_watts", clean ? Json(clean->watts) : Json()},
-                            {"clean_power_input_volts_rms", clean ? Json(rms(clean->inputPeak)) : Json()}}
+                            {"clean_power", clean ? powerJson(*clean) : Json()}}
                            .dump(1));
     return 0;
   }
@@ -245,11 +265,16 @@ int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::
     fmt::print("\n");
     order.print(asked.format);
     if (!found) fmt::print("\nclean power is not known: {}\n", found.error().line());
-    if (clean)
-      fmt::print("\nclean power {} at 1 kHz takes {} rms in: {:+.0f} dB to spare\n",
-                 units::reading(clean->watts, Unit::watt, 3),
-                 units::reading(rms(clean->inputPeak), Unit::volt, 3),
-                 units::decibels(asked.inputRms / rms(clean->inputPeak)));
+    if (clean) {
+      const auto watts = [](const predict::PowerAt& at) { return units::reading(at.watts, Unit::watt, 3); };
+      fmt::print("\nclean power (5 % distortion, 1 kHz): {} at once with {} rms in{}{}; first bend at {}, {:.2g} %\n",
+                 watts(clean->atOnce), units::reading(rms(clean->atOnce.inputPeak), Unit::volt, 3),
+                 clean->sustained ? ", " + watts(*clean->sustained) + " sustained" : "",
+                 clean->rough ? "; " + watts(*clean->rough) + " at 10 %" : "", watts(clean->bend),
+                 100 * clean->bend.distortion);
+      fmt::print("the input is {:+.0f} dB against that\n",
+                 units::decibels(asked.inputRms / rms(clean->atOnce.inputPeak)));
+    }
     if (clipping->ofSupply) fmt::print("\nwhether the supply gives way is not known: {}\n", clipping->ofSupply->line());
   }
   return 0;
@@ -276,7 +301,7 @@ int printProposals(const StagesAsked& asked, const amp::Design& design, const am
                {"grid_down", "grid down"}});
   for (const auto& set : proposals->sets)
     table.row()
-        .put(changesText(set.changes))
+        .put(changesText(set.changes) + knobsText(set.knobs, !set.changes.empty()))
         .put(set.reached)
         .put(set.stage.tube.plateAmps)
         .put(set.stage.tube.plateWatts)

@@ -388,7 +388,7 @@ int printNoise(VoiceAsked& asked, const amp::Design& design, const amp::Library&
         if (asked.format == "text") {
           fmt::print("{} at the speaker, {} as heard (curve A)", units::reading(hiss.volts, Unit::volt),
                      units::reading(hiss.weighted, Unit::volt));
-          if (const auto under = hiss.underFull()) fmt::print(", {:.0f} dB under full power", -*under);
+          if (const auto under = hiss.underFull()) fmt::print(", {:.0f} dB under clean power", -*under);
           fmt::print("\n\n");
           sources.print("text");
           if (asked.cures) {
@@ -401,7 +401,7 @@ int printNoise(VoiceAsked& asked, const amp::Design& design, const amp::Library&
         print(asked, sources, "sources",
               {{"volts", hiss.volts},
                {"weighted_volts", hiss.weighted},
-               {"under_full_decibels", under ? Json(*under) : Json()},
+               {"under_clean_decibels", under ? Json(*under) : Json()},
                {"cures", cures.json()}});
       });
 }

@@ -16,24 +16,40 @@ namespace {
 using circuit::Node;
 
 constexpr double half = 0.5; ///< of the slope at rest: the limit
+constexpr double conducts = leastConducting;
 constexpr double mostInput = mostInputPeak;
-constexpr std::size_t kinds = 5, clippingKinds = 4; ///< the last is no clipping
+/// What is looked for in a stage: the kinds of clipping in their order, then the end of class A of either side.
+constexpr std::size_t kinds = 6, clippingKinds = 4;
+constexpr Limit::Kind kindAt(std::size_t k) {
+  return k < clippingKinds ? static_cast<Limit::Kind>(k) : Limit::Kind::classA;
+}
 
 /// The least slope share of each kind that a stage comes to.
 struct Worst {
-  std::array<double, kinds> share{1, 1, 1, 1, 1};
-  void take(Limit::Kind kind, double s) {
-    auto& own = share[static_cast<std::size_t>(kind)];
-    own = std::min(own, s);
-  }
+  std::array<double, kinds> share{1, 1, 1, 1, 1, 1};
+  void take(std::size_t k, double s) { share[k] = std::min(share[k], s); }
+  void take(Limit::Kind kind, double s) { take(static_cast<std::size_t>(kind), s); }
   /// Of whatever clips.
   [[nodiscard]] double least() const { return *std::min_element(share.begin(), share.begin() + clippingKinds); }
 };
 
+/// The tubes of a stage that push together, and those that pull; none where all go the same way.
+std::vector<std::vector<std::size_t>> sidesOf(const StagePorts& stage) {
+  const auto amps = stage.amps();
+  const auto& tubes = stage.tubes();
+  std::vector<std::vector<std::size_t>> sides(2);
+  for (std::size_t t = 0; t < tubes.size(); ++t)
+    sides[(amps[tubes[t].plate()] * std::conj(amps[tubes.front().plate()])).real() < 0].push_back(t);
+  if (sides[1].empty()) sides.clear();
+  return sides;
+}
+
 /// Takes note of a stage's state at the port volts.
 class Watch {
 public:
-  explicit Watch(const StagePorts& stage) : stage_(stage) { stage.evaluate(stage.rest(), restAmps_, slopes_); }
+  explicit Watch(const StagePorts& stage) : stage_(stage), sides_(sidesOf(stage)) {
+    stage.evaluate(stage.rest(), restAmps_, slopes_);
+  }
 
   void look(const Eigen::VectorXd& volts, Worst& worst) {
     stage_.evaluate(volts, amps_, slopes_);
@@ -45,11 +61,13 @@ public:
       else
         worst.take(total(amps_) < total(restAmps_) ? Limit::Kind::cutOff : Limit::Kind::saturation, share);
     }
-    const auto& tubes = stage_.tubes();
-    if (tubes.size() > 1)
-      for (std::size_t t = 0; t < tubes.size(); ++t)
-        if (amps_[tubes[t].plate()] < restAmps_[tubes[t].plate()])
-          worst.take(Limit::Kind::classA, stage_.slopeShareOf(t, slopes_));
+    for (std::size_t side = 0; side < sides_.size(); ++side)
+      for (const auto t : sides_[side]) {
+        const auto plate = stage_.tubes()[t].plate();
+        // Half where just the share of its idle current is left that counts as nothing.
+        if (const double left = amps_[plate] / restAmps_[plate]; left < 1)
+          worst.take(clippingKinds + side, half + (left - conducts) * half / (1 - conducts));
+      }
   }
 
 private:
@@ -61,6 +79,7 @@ private:
   }
 
   const StagePorts& stage_;
+  std::vector<std::vector<std::size_t>> sides_;
   Eigen::VectorXd restAmps_, amps_;
   Eigen::MatrixXd slopes_;
 };
@@ -169,9 +188,12 @@ std::vector<Core> coresOf(const SmallSignal& signal) {
 Limit limitOf(const Core& core, double inputPeak) { return {Limit::Kind::core, {core.part}, inputPeak, {}}; }
 
 Limit limitOf(const StagePorts& stage, std::size_t kind, double inputPeak) {
-  Limit limit{static_cast<Limit::Kind>(kind), {}, inputPeak, {}};
-  for (const auto& tube : stage.tubes())
-    limit.tubes.push_back(tube.part->resolved.name);
+  Limit limit{kindAt(kind), {}, inputPeak, {}};
+  const auto sides = kind >= clippingKinds ? sidesOf(stage) : std::vector<std::vector<std::size_t>>{};
+  for (std::size_t t = 0; t < stage.tubes().size(); ++t)
+    if (sides.empty() || std::find(sides[kind - clippingKinds].begin(), sides[kind - clippingKinds].end(), t) !=
+                             sides[kind - clippingKinds].end())
+      limit.tubes.push_back(stage.tubes()[t].part->resolved.name);
   return limit;
 }
 
@@ -326,7 +348,7 @@ std::optional<CrestLimit> crestLimit(const StagePorts& stage, std::size_t tube, 
   Eigen::VectorXd volts = stage.rest();
   raise(stage, tube, gridUp, mostPeak / input,
         [&](double drive, double before, const Worst& now, const Worst& last, const Eigen::VectorXd& ports) {
-          for (std::size_t k = 0; k + 1 < kinds; ++k)
+          for (std::size_t k = 0; k < clippingKinds; ++k)
             if (now.share[k] < half) {
               const double at = crossing(before, drive, last.share[k], now.share[k]);
               if (limit && limit->inputPeak <= at * input) continue;
@@ -368,8 +390,8 @@ std::vector<Limit> localLimits(const SmallSignal& signal, double mostPeak) {
 }
 
 std::string_view words(Limit::Kind kind) {
-  constexpr std::array<std::string_view, kinds + 1> names{"grid current", "cut-off",        "saturation",
-                                                          "core",         "end of class A", "supply"};
+  constexpr std::array<std::string_view, 6> names{"grid current",    "cut-off",        "saturation",
+                                                  "core saturation", "end of class A", "supply"};
   return names[static_cast<std::size_t>(kind)];
 }
 
@@ -416,7 +438,7 @@ tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Lib
     auto& drives = guesses.emplace_back(localDrives(stage, mostInput / input));
     for (std::size_t k = 0; k < kinds; ++k) {
       drives[k] *= input;
-      if (static_cast<Limit::Kind>(k) != Limit::Kind::classA) least = std::min(least, drives[k]);
+      if (k < clippingKinds) least = std::min(least, drives[k]);
     }
   }
   const auto cores = coresOf(signal);
@@ -461,7 +483,7 @@ tl::expected<Clipping, Problem> predictClipping(const Idle& idle, const amp::Lib
   }
   for (std::size_t s = 0; s < all; ++s)
     for (std::size_t k = 0; k < kinds; ++k) {
-      if (!asked(s) || (question.which != Which::all && static_cast<Limit::Kind>(k) == Limit::Kind::classA)) continue;
+      if (!asked(s) || (question.which != Which::all && k >= clippingKinds)) continue;
       const auto [low, high] = search.bracket(s, k);
       if (!std::isfinite(high)) continue;
       // Where the stage alone would meet it is near where it does, unless something clips before.

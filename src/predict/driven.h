@@ -17,7 +17,8 @@ struct Limit {
     cutOff,      ///< the current nears nothing
     saturation,  ///< the plate nears its knee
     core,        ///< a transformer's core gives half of its inductance; `tubes` then names the transformer
-    classA,      ///< one tube of a pair stops conducting; the other carries on, so this is no clipping
+    classA,      ///< one side of a pair stops conducting, under `leastConducting` of its idle current; the other carries
+                 ///< on, so this is no clipping
     supply,      ///< held for seconds it makes the rails give way, and the output stage then clips here
   };
   Kind kind = Kind::gridCurrent;
@@ -47,7 +48,10 @@ std::optional<CrestLimit> crestLimit(const StagePorts& stage, std::size_t tube, 
 /// The most of an input, volts peak, that limits are looked for under: no instrument or player gives more.
 constexpr double mostInputPeak = 10;
 
-/// "grid current", "cut-off", "saturation", "core", "end of class A", "supply".
+/// Of its idle current: a tube that carries less has stopped conducting, and class A has ended.
+constexpr double leastConducting = 0.05;
+
+/// "grid current", "cut-off", "saturation", "core saturation", "end of class A", "supply".
 std::string_view words(Limit::Kind kind);
 
 /// By each stage's own tubes with the rest of the amplifier linear, at the frequency: well under a millisecond.

@@ -1,6 +1,6 @@
 #include "predict/hiss.h"
 
-#include "predict/driven.h"
+#include "predict/power.h"
 #include "predict/steps.h"
 #include "predict/variation.h"
 #include "units/value.h"
@@ -156,10 +156,9 @@ tl::expected<Hiss, Problem> predictHiss(const Idle& idle, const amp::Library& li
   const auto gain = gainOf(idle);
   if (gain) {
     if (goOn && !goOn(0.1)) return tl::unexpected(Problem::stopped());
-    const auto clipping = predictClipping(idle, library, {1000, ClippingQuestion::Which::output}, goOn);
-    if (!clipping && clipping.error().cancelled) return tl::unexpected(clipping.error());
-    if (clipping && clipping->first())
-      hiss.fullVolts = clipping->first()->inputPeak / std::numbers::sqrt2 * std::pow(10.0, *gain / 20);
+    const auto clean = predictCleanPower(idle, library, {false}, goOn);
+    if (!clean && clean.error().cancelled) return tl::unexpected(clean.error());
+    if (clean && clean->power) hiss.fullVolts = clean->power->atOnce.volts;
   }
   if (!question.cures || !gain) return hiss;
   const auto tried = promisingCures(idle, library);

@@ -29,11 +29,11 @@ struct HissCure {
 };
 struct Hiss {
   double volts = 0, weighted = 0;  ///< rms at the speaker
-  std::optional<double> fullVolts; ///< rms at the speaker when the output stage first clips at 1 kHz
+  std::optional<double> fullVolts; ///< rms at the speaker at clean power, at once
   std::vector<HissSource> sources; ///< the loudest first, by weight
   std::vector<HissCure> cures;     ///< the most telling first, at most eight; none where `cures` was not asked
   std::optional<double> radio;     ///< dB at 1 MHz from the jack to the first grid
-  /// Weighted hiss under the volts of full power, dB.
+  /// Weighted hiss under the volts of clean power, dB.
   [[nodiscard]] std::optional<double> underFull() const;
 };
 

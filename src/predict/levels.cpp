@@ -23,24 +23,9 @@ const amp::CompiledPart* speakerOf(const amp::Circuit& circuit) {
   return nullptr;
 }
 
-/// What turns into heat and sound in the loudspeaker is what its resistors take: coil, eddies, the moving part.
-struct SpeakerResistor {
-  Node from, to;
-  double ohms;
-};
-std::vector<SpeakerResistor> resistorsOf(const amp::Circuit& circuit, const amp::CompiledPart& speaker) {
-  std::vector<SpeakerResistor> resistors;
-  for (const int index : speaker.devices) {
-    const auto& device = circuit.netlist.devices()[static_cast<std::size_t>(index)];
-    if (const auto* resistor = std::get_if<circuit::Resistor>(&device.law))
-      resistors.push_back({device.nodes[0], device.nodes[1], resistor->ohms});
-  }
-  return resistors;
-}
-
-double speakerWatts(const SmallSignal& signal, const amp::CompiledPart& speaker, double scale) {
+double speakerWatts(const SmallSignal& signal, double scale) {
   double watts = 0;
-  for (const auto& r : resistorsOf(*signal.idle().circuit, speaker))
+  for (const auto& r : speakerResistors(*signal.idle().circuit))
     watts += 0.5 * scale * scale * std::norm(signal.volts(r.from) - signal.volts(r.to)) / r.ohms;
   return watts;
 }
@@ -64,11 +49,10 @@ tl::expected<Levels, Problem> levelsAt(const Idle& idle, const amp::Library& lib
       nodes.push_back(place.out);
     for (const auto& place : places)
       nodes.push_back(std::max(place.second, 0));
-    if (speaker)
-      for (const auto& r : resistorsOf(circuit, *speaker)) {
-        nodes.push_back(r.from);
-        nodes.push_back(r.to);
-      }
+    for (const auto& r : speakerResistors(circuit)) {
+      nodes.push_back(r.from);
+      nodes.push_back(r.to);
+    }
     auto driven = driveAmplifier(signal, question.inputPeak, nodes, goOn);
     if (!driven) return tl::unexpected(driven.error());
     wave = std::move(*driven);
@@ -119,15 +103,9 @@ tl::expected<Levels, Problem> levelsAt(const Idle& idle, const amp::Library& lib
       put(down, level.downDecibels, level.downKind);
     }
   }
-  if (speaker && !wave) levels.speakerWatts = speakerWatts(signal, *speaker, scale);
-  if (speaker && wave) {
-    auto row = static_cast<Eigen::Index>(2 * places.size());
-    levels.speakerWatts = 0;
-    for (const auto& r : resistorsOf(circuit, *speaker)) {
-      *levels.speakerWatts += (wave->volts.row(row) - wave->volts.row(row + 1)).array().square().mean() / r.ohms;
-      row += 2;
-    }
-  }
+  if (speaker)
+    levels.speakerWatts = wave ? wattsOf(speakerResistors(circuit), *wave, static_cast<Eigen::Index>(2 * places.size()))
+                               : speakerWatts(signal, scale);
   return levels;
 }
 
@@ -227,22 +205,6 @@ tl::expected<Levels, Problem> predictLevels(const Idle& idle, const amp::Library
     if (levels->speakerWatts) worst->speakerWatts = std::max(worst->speakerWatts.value_or(0), *levels->speakerWatts);
   }
   return *worst;
-}
-
-tl::expected<CleanPowerAnswer, Problem> predictCleanPower(const Idle& idle, const amp::Library& library,
-                                                          const CleanPowerQuestion&, const GoOn& goOn) {
-  CleanPowerAnswer answer;
-  const SmallSignal signal(idle, 1000);
-  const auto* speaker = speakerOf(*idle.circuit);
-  if (!signal.stands() || !speaker) return answer;
-  const auto clipping = predictClipping(idle, library, {1000, ClippingQuestion::Which::output}, goOn);
-  if (!clipping) return tl::unexpected(clipping.error());
-  const auto* first = clipping->first();
-  if (!first) return answer;
-  const auto levels = levelsAt(idle, library, {1000, first->inputPeak, true}, goOn);
-  if (!levels) return tl::unexpected(levels.error());
-  if (levels->speakerWatts) answer.power = {*levels->speakerWatts, first->inputPeak, first->tubes.front(), first->kind};
-  return answer;
 }
 
 const LevelMap::Column* LevelMap::columnAt(double setting) const {

@@ -2,7 +2,7 @@
 // limit.
 #pragma once
 
-#include "predict/driven.h"
+#include "predict/power.h"
 
 namespace vinegar::predict {
 
@@ -36,24 +36,6 @@ struct Levels {
 /// design without a source has no levels, which is a Problem.
 tl::expected<Levels, Problem> predictLevels(const Idle& idle, const amp::Library& library,
                                             const LevelsQuestion& question, const GoOn& goOn = {});
-
-/// Power at the speaker when the output stage first clips, and the input that takes: what is called clean power.
-/// Nothing without a speaker or an output stage that the signal comes to.
-struct CleanPower {
-  double watts = 0, inputPeak = 0;
-  std::string tube;
-  Limit::Kind kind = Limit::Kind::gridCurrent;
-};
-struct CleanPowerQuestion {
-  bool operator==(const CleanPowerQuestion&) const = default;
-};
-struct CleanPowerAnswer {
-  std::optional<CleanPower> power;
-};
-/// A few waves.
-tl::expected<CleanPowerAnswer, Problem> predictCleanPower(const Idle& idle, const amp::Library& library,
-                                                          const CleanPowerQuestion& question = {},
-                                                          const GoOn& goOn = {});
 
 /// The inputs at which things clip against the setting of one control.
 struct LevelMapQuestion {

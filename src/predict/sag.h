@@ -22,6 +22,11 @@ tl::expected<std::optional<Limit>, Problem> supplyLimit(const Idle& idle, const 
 tl::expected<HeldState, Problem> holdSine(const Idle& idle, const amp::Library& library, double hertz, double inputPeak,
                                           const GoOn& goOn = {});
 
+/// The same where the input follows from the rails: `inputOn` tells it for the amplifier on the rails in hand, 0 ends
+/// the search there.
+tl::expected<HeldState, Problem> holdWhere(const Idle& idle, const amp::Library& library, double hertz, const GoOn& goOn,
+                                           const std::function<tl::expected<double, Problem>(const Idle& on)>& inputOn);
+
 /// The rails at rest.
 std::vector<std::pair<circuit::Node, double>> railsOf(const Idle& idle);
 /// The output tubes' cathodes and screens that a large capacitor holds from one wave to the next. Not those of small

@@ -119,8 +119,6 @@ StagePorts::StagePorts(const SmallSignal& signal, const std::vector<const amp::C
     weights_[tube.plate()] = size > 0 ? std::conj(current[tube.plate()]) / size : 1;
   }
   atRest_ = responseOf(weights_, restSlopes_);
-  for (const auto& tube : tubes_)
-    eachAtRest_.push_back(std::abs(current[tube.plate()]));
 }
 
 std::vector<Node> StagePorts::nodes() const {
@@ -166,13 +164,6 @@ double StagePorts::responseOf(const Eigen::VectorXcd& weights, const Eigen::Matr
 
 double StagePorts::slopeShare(const Eigen::MatrixXd& slopes) const {
   return atRest_ > 0 ? responseOf(weights_, slopes) / atRest_ : 0;
-}
-
-double StagePorts::slopeShareOf(std::size_t tube, const Eigen::MatrixXd& slopes) const {
-  Eigen::VectorXcd weights = Eigen::VectorXcd::Zero(rest_.size());
-  const auto plate = tubes_[tube].plate();
-  weights[plate] = weights_[plate];
-  return eachAtRest_[tube] > 0 ? responseOf(weights, slopes) / eachAtRest_[tube] : 0;
 }
 
 double StagePorts::quietVolts() const {

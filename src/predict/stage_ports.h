@@ -83,8 +83,6 @@ public:
   /// What a little more drive does to the stage's plate current with the tubes at these slopes, as a share of what it
   /// does at rest: 1 where the wave still follows the small-signal line.
   [[nodiscard]] double slopeShare(const Eigen::MatrixXd& slopes) const;
-  /// The same of one tube of several.
-  [[nodiscard]] double slopeShareOf(std::size_t tube, const Eigen::MatrixXd& slopes) const;
   /// The slopes as they would be if grids drew no current.
   [[nodiscard]] Eigen::MatrixXd withoutGridCurrent(Eigen::MatrixXd slopes) const;
 
@@ -103,7 +101,6 @@ private:
   Eigen::VectorXcd drive_, volts_, weights_;
   double atRest_ = 0;
   bool drivesTransformer_ = false;
-  std::vector<double> eachAtRest_;
 };
 
 /// The output transformer that a tube's plate stands on, or null.

@@ -309,6 +309,11 @@ std::string_view words(StageKind kind) {
   return names[static_cast<std::size_t>(kind)];
 }
 
+bool hasRoom(const StageReadings& stage) {
+  constexpr double nearGridCurrent = 0.85, nearCutOff = 0.03;
+  return !stage.up || !stage.down || (stage.restBetween < nearGridCurrent && stage.restBetween > nearCutOff);
+}
+
 const StageReadings* Stages::tube(const std::string& name) const {
   const auto found = std::find_if(tubes.begin(), tubes.end(), [&](const auto& t) { return t.tube.name == name; });
   return found == tubes.end() ? nullptr : &*found;

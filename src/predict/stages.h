@@ -43,6 +43,9 @@ struct StageReadings {
   double restBetween = 0.5; ///< where its grid rests between the two, 0 at cut-off, 1 at grid current; 0.5: centred
 };
 
+/// Whether a tube rests where it can be played: some of its grid's way is left to either side.
+bool hasRoom(const StageReadings& stage);
+
 struct StagesQuestion {
   double hertz = 1000;
   std::string tube = {}; ///< that one alone, with those that share its transformer; empty: all

@@ -2,6 +2,7 @@
 
 #include "predict/parallel.h"
 #include "predict/propose.h"
+#include "predict/ratings.h"
 #include "predict/stage_ports.h"
 #include "predict/steps.h"
 
@@ -31,10 +32,29 @@ const amp::CompiledPart* partOfRole(const amp::Circuit& circuit, const char* rol
   return nullptr;
 }
 
-std::vector<std::string> warningsOf(const amp::Circuit& circuit, const amp::Library& library, const Consequence& row) {
+} // namespace
+
+std::optional<amp::TransformerWinding> plateWinding(const amp::Circuit& circuit) {
+  const auto* transformer = partOfKind(circuit, PartKind::powerTransformer);
+  if (!transformer) return std::nullopt;
+  const auto windings = amp::transformerWindings(transformer->resolved);
+  if (windings.empty()) return std::nullopt;
+  const auto* rectifier = partOfKind(circuit, PartKind::rectifier);
+  if (!rectifier) rectifier = partOfKind(circuit, PartKind::diode);
+  std::size_t pin = 2;
+  for (const auto& winding : windings) {
+    for (std::size_t tap = 0; tap < winding.taps; ++tap)
+      if (rectifier && transformer->nodes[pin + tap] == rectifier->nodes.front()) return winding;
+    pin += winding.taps;
+  }
+  return windings.front();
+}
+
+std::vector<std::string> warningsOf(const amp::Circuit& circuit, const amp::Library& library, const SupplyReport& report,
+                                    const std::vector<TubeReading>& tubes) {
   std::vector<std::string> warnings;
-  const auto first = firstCapacitor(circuit);
-  for (const auto& rectifier : row.report.rectifiers) {
+  const auto first = circuit.supply.isRectified() ? firstCapacitor(circuit) : std::nullopt;
+  for (const auto& rectifier : report.rectifiers) {
     const auto* type = library.tubes.find(rectifier.type);
     if (!type) continue;
     const auto& limits = type->limits;
@@ -55,45 +75,31 @@ std::vector<std::string> warningsOf(const amp::Circuit& circuit, const amp::Libr
       warnings.push_back(fmt::format("reverse {} of {}", units::reading(rectifier.inverseVolts, Unit::volt, 3),
                                      units::reading(*limits.inverseVolts, Unit::volt, 3)));
   }
-  for (const auto& winding : row.report.windings)
+  for (const auto& winding : report.windings)
     if (winding.share() > 1.02)
       warnings.push_back(fmt::format("{} winding {:.0f} %", winding.name, 100 * winding.share()));
-  for (const auto& bottle : row.report.withoutHeater)
+  for (const auto& bottle : report.withoutHeater)
     warnings.push_back(fmt::format("no heater winding for {}", bottle));
+  for (const auto& name : report.sharedFilaments)
+    warnings.push_back(fmt::format("{} has no filament winding of its own", name));
   // Tubes that stand alike are told once.
-  std::vector<std::string> told;
-  for (const auto& tube : row.tubes) {
-    if (!tube.over() || std::find(told.begin(), told.end(), tube.name) != told.end()) continue;
-    std::string names;
-    for (const auto& other : row.tubes)
-      if (other.over() && std::abs(other.plateWatts - tube.plateWatts) < 1e-3 * tube.plateWatts) {
-        names += (names.empty() ? "" : ", ") + other.name;
-        told.push_back(other.name);
-      }
-    if (tube.plateWattsLimit && tube.plateWatts > *tube.plateWattsLimit)
-      warnings.push_back(fmt::format("{} {:.1f} of {:.0f} W", names, tube.plateWatts, *tube.plateWattsLimit));
-    if (tube.plateVoltsLimit && tube.plateVolts > *tube.plateVoltsLimit)
-      warnings.push_back(fmt::format("{} {:.0f} of {:.0f} V", names, tube.plateVolts, *tube.plateVoltsLimit));
+  std::vector<std::pair<std::string, std::string>> over; // what, and whose
+  for (const auto& tube : tubes) {
+    const auto* type = library.tubes.find(tube.type);
+    if (!type) continue;
+    for (const auto& one : overRatings(tube, type->limits)) {
+      const auto what = fmt::format("{} {} of {}", one.electrode, units::reading(one.value, one.unit),
+                                    units::reading(one.limit, one.unit));
+      const auto known = std::find_if(over.begin(), over.end(), [&](const auto& o) { return o.first == what; });
+      if (known == over.end())
+        over.emplace_back(what, tube.name);
+      else
+        known->second += ", " + tube.name;
+    }
   }
+  for (const auto& [what, whose] : over)
+    warnings.push_back(whose + " " + what);
   return warnings;
-}
-
-} // namespace
-
-std::optional<amp::TransformerWinding> plateWinding(const amp::Circuit& circuit) {
-  const auto* transformer = partOfKind(circuit, PartKind::powerTransformer);
-  if (!transformer) return std::nullopt;
-  const auto windings = amp::transformerWindings(transformer->resolved);
-  if (windings.empty()) return std::nullopt;
-  const auto* rectifier = partOfKind(circuit, PartKind::rectifier);
-  if (!rectifier) rectifier = partOfKind(circuit, PartKind::diode);
-  std::size_t pin = 2;
-  for (const auto& winding : windings) {
-    for (std::size_t tap = 0; tap < winding.taps; ++tap)
-      if (rectifier && transformer->nodes[pin + tap] == rectifier->nodes.front()) return winding;
-    pin += winding.taps;
-  }
-  return windings.front();
 }
 
 std::vector<SupplyChoice> rectifierChoices(const amp::Design& design, const amp::Library& library) {
@@ -170,7 +176,7 @@ std::vector<Consequence> predictConsequences(const amp::Design& design, const am
         row.tubes.push_back({tube.name, tube.plateAmps, tube.gridVolts, tube.plateWatts, tube.plateWattsLimit,
                              type ? type->limits.plateVolts : std::nullopt, tube.plateVolts});
       }
-      row.warnings = warningsOf(*circuit, library, row);
+      row.warnings = warningsOf(*circuit, library, row.report, point->tubes);
     }
     rows.push_back(std::move(row));
   }

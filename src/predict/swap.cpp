@@ -3,13 +3,13 @@
 #include "amp/part_devices.h"
 #include "predict/parallel.h"
 #include "predict/propose.h"
-#include "predict/ratings.h"
-#include "predict/supply.h"
+#include "predict/supply_choices.h"
 
 #include <algorithm>
 #include <cctype>
 #include <cmath>
 #include <fmt/format.h>
+#include <set>
 
 namespace vinegar::predict {
 namespace {
@@ -30,24 +30,10 @@ std::string electrodeOf(std::string words) {
   return words;
 }
 
-/// What is against a row, in the words of its ratings and budgets.
-std::vector<std::string> objections(const SwapRow& row, const Idle& idle, const amp::Library& library,
-                                    const tubes::TubeType& type) {
-  std::vector<std::string> against;
-  for (const auto& over : overRatings(row.stage.tube, type.limits))
-    against.push_back(fmt::format("{} {} of {}", over.electrode, units::reading(over.value, over.unit),
-                                  units::reading(over.limit, over.unit)));
-  if (row.heaterAmps && row.heaterLeftAmps && *row.heaterAmps > *row.heaterLeftAmps * 1.001)
-    against.push_back(fmt::format("heater draws {} where the winding has {} left",
-                                  units::reading(*row.heaterAmps, Unit::ampere, 2),
-                                  units::reading(std::max(0.0, *row.heaterLeftAmps), Unit::ampere, 2)));
-  if (idle.point.supply) {
-    const auto report = readSupply(*idle.circuit, library, idle.point);
-    for (const auto& winding : report.windings)
-      if (winding.name.find("heat") == std::string::npos && winding.share() > 1.02)
-        against.push_back(fmt::format("{} winding {:.0f} %", winding.name, 100 * winding.share()));
-  }
-  return against;
+/// What is against an amplifier with the type in it, that is not against the one without.
+std::vector<std::string> objections(const Idle& with, const amp::Library& library) {
+  return warningsOf(*with.circuit, library,
+                    with.point.supply ? readSupply(*with.circuit, library, with.point) : SupplyReport{}, with.point.tubes);
 }
 
 /// Where what the stage's coupling capacitor lets through is 3 dB down, between the electrode and the section's end.
@@ -97,14 +83,26 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
     return tl::unexpected(Problem{question.tube, "is no tube at work in this design"});
   const auto* present = library.tubes.find(part->resolved.text("tube"));
   const auto& design = *idle.circuit->design;
-  std::optional<double> left; // of the winding, were this bottle out
+  // A pair or quad on one transformer is one stage: it is swapped as one.
+  std::vector<std::string> together;
+  std::set<std::string> bottles;
+  for (const auto& stage : stagesOf(*idle.circuit))
+    if (std::find(stage.begin(), stage.end(), part) != stage.end())
+      for (const auto* tube : stage) {
+        if (!amp::fits(tube->resolved.part->kind, *present)) continue;
+        together.push_back(tube->resolved.name);
+        bottles.insert(amp::bottleOf(tube->resolved.name));
+      }
+  const auto count = static_cast<double>(bottles.size());
+  std::optional<double> left; // of the winding, were these bottles out
   if (idle.point.supply) {
     const auto report = readSupply(*idle.circuit, library, idle.point);
+    const auto by = amp::Heating(design, library).of(part->resolved, *present);
     for (const auto& heater : report.heaters)
-      if (amp::takesHeaterVolts(*present, heater.nominalVolts))
+      if (!by.empty() && heater.part == by.front())
         for (const auto& winding : report.windings) // the one whose volts the heaters see
           if (std::abs(winding.rmsVolts - heater.rmsVolts) < 0.05 * heater.rmsVolts)
-            left = winding.ratedAmps - winding.rmsAmps + present->heaterAmps;
+            left = winding.ratedAmps - winding.rmsAmps + count * present->heaterAmps;
   }
   std::vector<std::pair<std::string, const tubes::TubeType*>> types; // with its rewiring
   for (const auto& [name, type] : library.tubes.types())
@@ -132,9 +130,15 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
     auto& row = swaps.rows[i];
     row.type = type->name;
     row.rewiring = rewiring;
-    if (type != present) row.changes = amp::changesFor(design, library, question.tube, "tube", type->name);
+    if (type != present)
+      for (const auto& name : together)
+        for (auto& change : amp::changesFor(design, library, name, "tube", type->name))
+          if (std::none_of(row.changes.begin(), row.changes.end(),
+                           [&](const auto& other) { return other.part == change.part; }))
+            row.changes.push_back(std::move(change));
+    row.bottles = static_cast<int>(bottles.size());
     auto warmth = start;
-    warmth.driftVolts = 1;
+    warmth.driftVolts = 0.2;
     const auto swapped = predictIdle(amp::withChanges(design, library, row.changes), library, &warmth);
     auto stage =
         swapped ? predictStage(*swapped, library, question.tube, question.hertz) : tl::unexpected(swapped.error());
@@ -147,11 +151,12 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
       if (*limit) row.firstPeak = std::min(row.firstPeak.value_or(mostInputPeak), (*limit)->inputPeak);
     row.couplingHertz =
         couplingCorner(*swapped, *swapped->circuit->part(question.tube), row.stage.kind, question.hertz);
-    row.heaterAmps = type->heaterAmps;
+    row.heaterAmps = count * type->heaterAmps;
     row.heaterLeftAmps = left;
-    row.against = objections(row, *swapped, library, *type);
+    std::string unit;
+    row.against = row.againstRebiased = objections(*swapped, library);
     if (!besides.empty() && type != present && library.tubes.otherHalf(*type) != type)
-      row.against.insert(row.against.begin(), fmt::format("one such unit in its bottle: {} needs another", besides));
+      unit = fmt::format("one such unit in its bottle: {} needs another", besides);
     // Back to the same share of its rating where it is a power tube, else to the same current.
     if (type != present && before) {
       const auto& own = row.stage.tube;
@@ -159,19 +164,30 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
       if (before->plateWattsLimit && type->limits.plateWatts && before->plateWatts > 2)
         wanted =
             before->plateWatts / *before->plateWattsLimit * *type->limits.plateWatts / std::max(own.plateVolts, 1.0);
-      if (std::abs(own.plateAmps / wanted - 1) > 0.07)
+      constexpr double near = 0.07, reached = 0.2; // of what is wanted
+      if (std::abs(own.plateAmps / wanted - 1) > near) {
+        row.wantsBias = true;
         if (const auto changes = rebias(*swapped, library, question.tube, wanted)) {
           auto both = row.changes;
           both.insert(both.end(), changes->begin(), changes->end());
           auto again = warmthOf(*swapped);
-          again.driftVolts = warmth.driftVolts;
           if (const auto cured = predictIdle(amp::withChanges(design, library, both), library, &again))
-            if (auto read = predictStage(*cured, library, question.tube, question.hertz)) {
+            if (auto read = predictStage(*cured, library, question.tube, question.hertz);
+                read && std::abs(read->tube.plateAmps / wanted - 1) < reached && hasRoom(*read)) {
               row.rebias = *changes;
               row.rebiased = std::move(*read);
+              row.againstRebiased = objections(*cured, library);
             }
         }
+      }
     }
+    if (row.wantsBias && !row.rebiased) {
+      for (auto* against : {&row.against, &row.againstRebiased})
+        against->push_back("no stock value of its bias suits it");
+    }
+    if (!unit.empty())
+      for (auto* against : {&row.against, &row.againstRebiased})
+        against->insert(against->begin(), unit);
   });
   if (!whole) return tl::unexpected(Problem::stopped());
   return swaps;

@@ -164,7 +164,7 @@ TEST(Library, ABuildersOwnSectionCompilesAndSolves) {
   data.write("sections/cold-clipper.json", json.dump());
   const auto own = data.load();
   ASSERT_TRUE(own) << own.error().line();
-  auto design = testing_support::sample("slipway-18").ink;
+  auto design = testing_support::sample("slipway").ink;
   design.line[4].section = "cold-clipper";
   design.line[4].parts["Rk"].settings.erase("value");
   const auto circuit = compile(design, *own);
@@ -203,7 +203,7 @@ TEST(Taper, IsReadFromItsName) {
 }
 
 TEST(Stepping, FollowsSeriesAndStockAndEndsAtTheirEnds) {
-  const auto document = testing_support::sample("slipway-18");
+  const auto document = testing_support::sample("slipway");
   const auto step = [&](const char* name, double value, bool up) {
     auto part = *findPart(document.ink, library(), name);
     part.settings["value"] = value;
@@ -292,7 +292,7 @@ TEST(Library, ReadsABuildersOwnAgain) {
   std::ofstream(folder.path / "tubes/own.json") << tube;
   ASSERT_TRUE(library.addOwn(folder.path).empty());
   const auto onShelf = [&](const std::string& id) {
-    const auto all = candidatesFor(testing_support::sample("slipway-18").ink, library, {"line", "first"});
+    const auto all = candidatesFor(testing_support::sample("slipway").ink, library, {"line", "first"});
     return std::any_of(all.begin(), all.end(), [&](const auto& one) { return one.section->id == id; });
   };
   EXPECT_TRUE(onShelf("mine"));
@@ -317,7 +317,7 @@ TEST(Library, ReadsABuildersOwnAgain) {
 }
 
 TEST(Describe, SaysAChangeAsABuilderWould) {
-  const auto design = testing_support::sample("slipway-18").ink;
+  const auto design = testing_support::sample("slipway").ink;
   const auto say = [&](const SetField& change) { return describe({{change}}, design, design, library()); };
   EXPECT_EQ(say({"C2", "value", 22e-6, 330e-9}), "C2 22u \u2192 330n");
   EXPECT_EQ(say({"C2", "fitted", true, false}), "C2 fitted \u2192 not fitted");

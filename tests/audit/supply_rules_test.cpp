@@ -23,7 +23,7 @@ std::vector<Finding> findingsOf(const amp::Design& design) {
 }
 
 TEST(SupplyRules, KeepStillOnTheSamples) {
-  for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8", "chandlery-22"})
+  for (const char* name : {"slipway", "net-loft", "harbour-office", "chandlery"})
     for (const auto& finding : findingsOf(sample(name).ink))
       ADD_FAILURE() << name << " " << finding.part << ": " << finding.what;
 }
@@ -39,7 +39,7 @@ class SupplyRules : public testing::TestWithParam<Wrong> {};
 
 TEST_P(SupplyRules, FindWhatIsWrongWhereItIs) {
   const auto& wrong = GetParam();
-  const auto findings = findingsOf(amp::withChanges(sample("slipway-18").ink, library(), wrong.changes));
+  const auto findings = findingsOf(amp::withChanges(sample("slipway").ink, library(), wrong.changes));
   const auto found = std::find_if(findings.begin(), findings.end(), [&](const Finding& f) {
     return f.part == wrong.part && f.what.find(wrong.says) != std::string::npos;
   });
@@ -80,7 +80,7 @@ INSTANTIATE_TEST_SUITE_P(
     });
 
 TEST(SupplyRules, WantBalancingResistorsOnAPair) {
-  auto design = sample("slipway-18").ink;
+  auto design = sample("slipway").ink;
   auto& reservoir = design.supply[1];
   reservoir.section = "supply-reservoir-pair";
   reservoir.parts.clear();
@@ -110,10 +110,10 @@ TEST(PartRules, HoldEveryStatedRating) {
     const char* says;
   };
   for (const auto& [name, ofPart, field, rating, says] :
-       {Case{"slipway-18", "C9", "ratedVolts", 50, "sees"},          // a coupling capacitor at a plate
-        Case{"slipway-18", "C14", "ratedVolts", 16, "sees"},         // a power stage's bypass
-        Case{"slipway-18", "R28", "ratedWatts", 0.25, "dissipates"}, // its resistor
-        Case{"net-loft-5", "R3", "ratedWatts", 0.01, "dissipates"}}) {
+       {Case{"slipway", "C9", "ratedVolts", 50, "sees"},          // a coupling capacitor at a plate
+        Case{"slipway", "C14", "ratedVolts", 16, "sees"},         // a power stage's bypass
+        Case{"slipway", "R28", "ratedWatts", 0.25, "dissipates"}, // its resistor
+        Case{"net-loft", "R3", "ratedWatts", 0.01, "dissipates"}}) {
     const std::string part = ofPart;
     auto design = sample(name).ink;
     const auto of = amp::findPart(design, library(), part);
@@ -138,7 +138,7 @@ TEST(PartRules, HoldEveryStatedRating) {
 
 /// With the tubes cold a coupling capacitor has the whole rail across it, more than at idle.
 TEST(PartRules, ACouplingCapacitorIsHeldToWhatItSeesWithTheTubesCold) {
-  const auto ink = sample("slipway-18").ink;
+  const auto ink = sample("slipway").ink;
   const auto solved = testing_support::solve(ink);
   const double idle = std::abs(solved.point.part("C9")->volts);
   // No tube draws, so nothing is lost in the plate resistor: the plate stands at its rail, as that is without a load.
@@ -162,7 +162,7 @@ TEST(PartRules, ACouplingCapacitorIsHeldToWhatItSeesWithTheTubesCold) {
 /// The bias diode of a full-wave supply is no second rectifier of a doubler.
 TEST(SupplyRulesForFronts, APairWithoutBalancingIsADangerBehindAnyFrontButADoublersOwn) {
   for (const char* front : {"supply-full-wave", "supply-full-wave-bias", "supply-bridge", "supply-doubler"}) {
-    auto design = sample("slipway-18").ink;
+    auto design = sample("slipway").ink;
     design.supply.front().section = front;
     design.supply.front().parts.clear();
     design.supply[1] = {"reservoir", "supply-reservoir-pair", {}, {}, "A", {}};
@@ -199,7 +199,7 @@ TEST(SupplyRulesForFronts, TheHtWindingIsTheOneThatFeedsTheRectifier) {
   std::ofstream(folder.path / "data" / "sections" / "supply-full-wave.json") << text;
   const auto own = amp::Library::load(folder.path / "data");
   ASSERT_TRUE(own) << own.error().line();
-  auto design = sample("slipway-18").ink;
+  auto design = sample("slipway").ink;
   design.supply.front().parts.clear();
   amp::nameParts(design, *own);
   for (const auto& part : amp::resolveParts(design, *own))

@@ -79,7 +79,7 @@ TEST(Noise, OfAStageFollowsTheFormula) {
 
 /// A whole amplifier and every part of it, ready to be varied.
 struct Whole {
-  testing_support::Solved solved = testing_support::solve(testing_support::sample("slipway-18").ink);
+  testing_support::Solved solved = testing_support::solve(testing_support::sample("slipway").ink);
   std::vector<predict::PartVariation> parts = predict::partVariations(solved.circuit, library());
   std::vector<Parameter> parameters = predict::parametersOf(parts);
 };
@@ -199,7 +199,7 @@ TEST(Transient, ConvergesAtItsOrder) {
 
 TEST(Transient, AtSmallSignalEqualsAc) {
   VINEGAR_LONG_TEST(numbers);
-  const auto whole = testing_support::solve(testing_support::sample("slipway-18").ink);
+  const auto whole = testing_support::solve(testing_support::sample("slipway").ink);
   const auto& circuit = whole.circuit;
   const auto speaker = circuit.probe("speaker");
   const int source = circuit.part("Pickup")->devices.front();
@@ -268,7 +268,7 @@ TEST(Transient, KeepsChargeThroughASwitch) {
 /// The whole amplifier far into clipping, where power grids conduct and the splitter blocks: both modes get through and
 /// agree, and the rest after the burst comes back to the operating point.
 TEST(Transient, SurvivesHardClipping) {
-  const auto whole = testing_support::solve(testing_support::sample("slipway-18").ink);
+  const auto whole = testing_support::solve(testing_support::sample("slipway").ink);
   const int source = whole.circuit.part("Pickup")->devices.front();
   TransientQuestion question;
   question.duration = 0.02;

@@ -266,7 +266,7 @@ TEST(Dc, VacuumDiodeFollowsTheThreeHalvesPower) {
 
 /// The whole sample against a plain dense LU at every frequency and every unknown, and the plan reused on other values.
 TEST(Ac, FixedPivotSweepEqualsDenseSolveOnWholeAmplifiers) {
-  for (const char* name : {"slipway-18", "net-loft-5", "harbour-office-8", "chandlery-22"}) {
+  for (const char* name : {"slipway", "net-loft", "harbour-office", "chandlery"}) {
     const auto solved = testing_support::solve(testing_support::sample(name).ink);
     AcPlan plan;
     for (int pass = 0; pass < 2; ++pass) {

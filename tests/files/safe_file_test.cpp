@@ -228,7 +228,7 @@ TEST(Saving, LeavesAloneWhatSomebodyIsStillWriting) {
 TEST(Saving, AFileCutShortIsToldOfWithItsFormerContent) {
   const TemporaryFolder folder;
   const auto path = folder.path / "amp.vinegar";
-  const auto text = writeDesignText(testing_support::sample("net-loft-5"), testing_support::library());
+  const auto text = writeDesignText(testing_support::sample("net-loft"), testing_support::library());
   put(path, text.substr(0, text.size() / 2));
   put(folder.path / "amp.vinegar.vinegar-before-0badcafe", text);
   const auto loaded = readDesign(path, testing_support::library());

@@ -30,7 +30,7 @@ double levelOf(const Burst& burst, double from, double to) {
 /// A held sine late in the phrase: the samples of two bursts played by themselves differ by what the row says.
 TEST(Compression, IsWhatIsMissingBetweenTwoBursts) {
   VINEGAR_LONG_TEST(numbers);
-  const auto idle = sampleAtRest("net-loft-5");
+  const auto idle = sampleAtRest("net-loft");
   const auto sine = heldSine(220, 0.9, 1.0);
   const BurstQuestion question{sine, 0.3, 12000};
   const auto compression = predictCompression(idle, library(), question);
@@ -87,7 +87,7 @@ TEST(Compression, SaysWhatItCannotTell) {
   EXPECT_FALSE(bench->hasSupply);
   for (const auto& row : bench->rows)
     EXPECT_EQ(row.bySupply, 0);
-  const auto idle = sampleAtRest("net-loft-5");
+  const auto idle = sampleAtRest("net-loft");
   Phrase phrase;
   phrase.seconds = 0.5;
   phrase.notes = {{0, 0.5, 220, 0}};

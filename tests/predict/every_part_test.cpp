@@ -136,7 +136,7 @@ TEST_P(EveryPart, FittedWithAnyValueHasAnAnswer) {
 }
 
 INSTANTIATE_TEST_SUITE_P(Samples, EveryPart,
-                         testing::Values("slipway-18", "net-loft-5", "harbour-office-8", "chandlery-22"),
+                         testing::Values("slipway", "net-loft", "harbour-office", "chandlery"),
                          [](const auto& info) {
                            std::string name = info.param;
                            std::replace(name.begin(), name.end(), '-', '_');

@@ -32,7 +32,7 @@ amp::Design onSupply(const std::string& kind) {
         files::readDesign(testing_support::folder("data") + "/skeletons/5-two-channels.vinegar", library());
     return loaded->document.ink;
   }
-  auto design = testing_support::sample("net-loft-5").ink;
+  auto design = testing_support::sample("net-loft").ink;
   auto& supply = design.supply;
   const auto after = std::vector<amp::SectionUse>(supply.begin() + 2, supply.end());
   if (kind == "choke input") {
@@ -95,7 +95,7 @@ TEST(FeelSupplies, AveragedIsCycleByCycle) {
 
 /// Steps that err are gone through again in quarters: nearer to a run of short steps, and said.
 TEST(FeelSupplies, StepsThatErrAreGoneThroughFiner) {
-  const auto idle = testing_support::sampleAtRest("slipway-18");
+  const auto idle = testing_support::sampleAtRest("slipway");
   const auto chord = sound("chord");
   BurstQuestion question{chord, 0.3, 6000};
   question.mostSeconds = 0.2;
@@ -131,7 +131,7 @@ TEST(FeelSupplies, StepsThatErrAreGoneThroughFiner) {
 /// Another transformer's winding and another choke are among what brings more sag or less, in the design's own words.
 TEST(FeelSupplies, WindingsAndChokesAreTried) {
   VINEGAR_LONG_TEST(numbers);
-  const auto idle = testing_support::sampleAtRest("slipway-18");
+  const auto idle = testing_support::sampleAtRest("slipway");
   BurstQuestion burst{sound("chord"), 0.1, 6000};
   burst.mostSeconds = 0.3;
   int watts = 0;
@@ -162,7 +162,7 @@ TEST(FeelSupplies, WindingsAndChokesAreTried) {
 
 /// The value that brings the output tubes back is the best of its stock list, and what is said of it is what it does.
 TEST(FeelSupplies, RebiasBringsTheDissipationBack) {
-  const auto idle = testing_support::sampleAtRest("slipway-18");
+  const auto idle = testing_support::sampleAtRest("slipway");
   const auto wattsOf = [](const Idle& of) {
     for (const auto& tube : of.point.tubes)
       if (tube.name == "V3") return tube.plateWatts;

@@ -107,7 +107,7 @@ TEST(Hearing, PartialsAreMultiplesAgainstTheNote) {
 /// A cone driven far above its resonance is mass-controlled: even sound from even volts. Under it, 12 dB an octave less
 /// from a closed box, 18 from an open back.
 TEST(Hearing, ALoudspeakersSoundFollowsItsConesAcceleration) {
-  const auto idle = changed(sampleAtRest("slipway-18"),
+  const auto idle = changed(sampleAtRest("slipway"),
                             {{"LS1", "voiceCoilInductance", 600e-6, 1e-9}, {"LS1", "resonanceHertz", 85.0, 80.0}});
   const auto* speaker = idle.circuit->part("LS1");
   ASSERT_TRUE(speaker);
@@ -125,7 +125,7 @@ TEST(Variants, LikenessesAreTheAmplifierWithTheirValues) {
   const auto likenesses = files::readLikenesses(testing_support::folder("data"));
   ASSERT_TRUE(likenesses) << likenesses.error().line();
   ASSERT_GT(likenesses->size(), 10U);
-  const auto idle = sampleAtRest("slipway-18");
+  const auto idle = sampleAtRest("slipway");
   VariantsQuestion question;
   for (const auto& likeness : *likenesses) {
     auto changes = files::changesTo(likeness, *idle.circuit->design, library());
@@ -160,7 +160,7 @@ TEST(Variants, LikenessesAreTheAmplifierWithTheirValues) {
 }
 
 TEST(Alignment, SectionsStandBesideWhatDoesTheSame) {
-  const auto slipway = testing_support::sample("slipway-18").ink, loft = testing_support::sample("net-loft-5").ink;
+  const auto slipway = testing_support::sample("slipway").ink, loft = testing_support::sample("net-loft").ink;
   for (const auto& pair : amp::align(slipway, slipway, library())) {
     EXPECT_EQ(pair.first, pair.second);
     EXPECT_TRUE(pair.parts.empty());

@@ -24,7 +24,7 @@ using testing_support::sampleAtRest;
 using testing_support::use;
 
 TEST(Levels, GainsAddUpToTheWholeAmplifiersAndWavesAgreeWhereNothingClips) {
-  for (const char* name : {"slipway-18", "chandlery-22"}) {
+  for (const char* name : {"slipway", "chandlery"}) {
     SCOPED_TRACE(name);
     const auto idle = predictIdle(sample(name).ink, library());
     ASSERT_TRUE(idle);
@@ -48,7 +48,7 @@ TEST(Levels, GainsAddUpToTheWholeAmplifiersAndWavesAgreeWhereNothingClips) {
 }
 
 TEST(Levels, SpeakerWattsAreVoltsSquaredOverTheSpeakersResistance) {
-  auto design = sample("net-loft-5").ink;
+  auto design = sample("net-loft").ink;
   const auto idle = predictIdle(design, library());
   const auto levels = predictLevels(*idle, library(), {400, 1e-3, false});
   ASSERT_TRUE(levels && levels->speakerWatts);
@@ -79,7 +79,7 @@ TEST(Levels, SpeakerWattsAreVoltsSquaredOverTheSpeakersResistance) {
 }
 
 TEST(LevelMap, AgreesWithClippingAtTheSettingItself) {
-  auto design = sample("slipway-18").ink;
+  auto design = sample("slipway").ink;
   const auto idle = predictIdle(design, library());
   const auto map = predictLevelMap(*idle, library(), {"Volume", 1000, 9, true});
   ASSERT_TRUE(map) << map.error().line();
@@ -97,7 +97,7 @@ TEST(LevelMap, AgreesWithClippingAtTheSettingItself) {
 }
 
 TEST(CleanPower, IsWhatTheSpeakerTakesWhereTheOutputStageBeginsToClip) {
-  const auto idle = sampleAtRest("net-loft-5");
+  const auto idle = sampleAtRest("net-loft");
   const auto clean = predictCleanPower(idle, library());
   ASSERT_TRUE(clean && clean->power);
   EXPECT_EQ(clean->power->tube, "V2");
@@ -116,7 +116,7 @@ TEST(CleanPower, IsWhatTheSpeakerTakesWhereTheOutputStageBeginsToClip) {
 }
 
 TEST(Levels, TheSpeakersWattsInAWaveAreThoseOfSmallSignalsUntilItClips) {
-  const auto idle = sampleAtRest("slipway-18");
+  const auto idle = sampleAtRest("slipway");
   const auto watts = [&](double peak, bool waves) {
     return *predictLevels(idle, library(), {1000, peak, waves})->speakerWatts;
   };
@@ -127,7 +127,7 @@ TEST(Levels, TheSpeakersWattsInAWaveAreThoseOfSmallSignalsUntilItClips) {
 }
 
 TEST(LevelMap, TheSettingAtWhichALimitIsMetIsWhereItsWavesMeetIt) {
-  auto design = sample("slipway-18").ink;
+  auto design = sample("slipway").ink;
   const auto idle = atRest(design);
   const auto first = *predictClipping(idle, library(), {1000, ClippingQuestion::Which::first})->first();
   const auto map = predictLevelMap(idle, library(), {"Volume", 1000, 40, false});
@@ -154,7 +154,7 @@ TEST(Levels, OfADesignWithoutSourceSayWhatIsMissing) {
 }
 
 TEST(Levels, TheWorstOfTheRangeIsNoBetterThanAnyOfItsTones) {
-  const auto idle = sampleAtRest("slipway-18");
+  const auto idle = sampleAtRest("slipway");
   const auto worst = predictLevels(idle, library(), {0, 0.01, false});
   ASSERT_TRUE(worst);
   for (const double hertz : rangeHertz) {
@@ -169,7 +169,7 @@ TEST(Levels, TheWorstOfTheRangeIsNoBetterThanAnyOfItsTones) {
 }
 
 TEST(Clipping, TheWorstOfTheRangeIsTheLeastOfItsTones) {
-  const auto idle = sampleAtRest("net-loft-5");
+  const auto idle = sampleAtRest("net-loft");
   const auto first = [&](double hertz) {
     return predictClipping(idle, library(), {hertz, ClippingQuestion::Which::first})->first()->inputPeak;
   };
@@ -202,7 +202,7 @@ TEST(Clipping, TheWorstOfTheRangeIsTheLeastOfItsTones) {
 }
 
 TEST(Levels, FeedbackTakesWhatTheGainIsWithoutIt) {
-  auto design = sample("slipway-18").ink;
+  auto design = sample("slipway").ink;
   const auto idle = atRest(design);
   const auto levels = predictLevels(idle, library(), {1000, 1e-3, false});
   ASSERT_TRUE(levels && levels->feedbackDecibels);
@@ -216,7 +216,7 @@ TEST(Levels, FeedbackTakesWhatTheGainIsWithoutIt) {
 }
 
 TEST(Explain, NamesThePartThatIsOff) {
-  const auto design = sample("slipway-18").ink;
+  const auto design = sample("slipway").ink;
   const auto idle = atRest(design);
   const auto readWith = [&](const amp::Design& other) {
     const auto built = atRest(other);
@@ -268,7 +268,7 @@ TEST(Splitters, BalanceIsTheRatioOfTheOutputsAndTheCureHoldsWhenSolvedAnew) {
   ASSERT_FALSE(pair.driven.empty());
   EXPECT_NEAR(pair.driven.front(), pair.at1kHz, 0.3);
   EXPECT_NEAR(pair.degrees[pair.degrees.size() / 2], 180, 3);
-  EXPECT_TRUE(predictSplitters(sampleAtRest("net-loft-5"), library())->all.empty());
+  EXPECT_TRUE(predictSplitters(sampleAtRest("net-loft"), library())->all.empty());
   // The levels tell both halves, as small signals and on waves; of what has one output, none.
   for (const bool waves : {false, true}) {
     const auto levels = predictLevels(idle, library(), {1000, 1e-3, waves});
@@ -290,7 +290,7 @@ TEST(PowerStages, HeatIsCalledAsBuildersCallIt) {
 }
 
 TEST(PowerStages, AdjusterAndFailureAreThoseOfTheChangedDesign) {
-  auto design = sample("chandlery-22").ink;
+  auto design = sample("chandlery").ink;
   const auto idle = atRest(design);
   const auto stages = predictPowerStages(idle, library());
   ASSERT_TRUE(stages);
@@ -316,7 +316,7 @@ TEST(PowerStages, AdjusterAndFailureAreThoseOfTheChangedDesign) {
     if (tube.name == fixed.tubes.front()) {
       EXPECT_NEAR(*fixed.senseVolts, (tube.plateAmps + *tube.screenAmps) * *fixed.cathodeOhms, 1e-6);
     }
-  const auto cathode = predictPowerStages(sampleAtRest("slipway-18"), library())->all.front();
+  const auto cathode = predictPowerStages(sampleAtRest("slipway"), library())->all.front();
   EXPECT_EQ(cathode.bias, PowerStage::Bias::cathodeShared);
   EXPECT_EQ(cathode.failure, "R28");
   EXPECT_GT(cathode.failed->plateAmps, 2 * cathode.idle.plateAmps);
@@ -325,7 +325,7 @@ TEST(PowerStages, AdjusterAndFailureAreThoseOfTheChangedDesign) {
 
 TEST(Headroom, EveryChangeGivesWhatItPromisesWhenSolvedAnew) {
   VINEGAR_LONG_TEST(numbers);
-  const auto design = sample("slipway-18").ink;
+  const auto design = sample("slipway").ink;
   const auto idle = atRest(design);
   for (const bool breakFirst : {false, true}) {
     const auto changes = predictHeadroom(idle, library(), {"V1b", breakFirst});
@@ -359,7 +359,7 @@ TEST(Parallel, EveryIndexIsWorkedOnceAndStoppingIsPrompt) {
       500, [&](double) { return false; }, [&](std::size_t, const GoOn&) { ++worked; }));
   EXPECT_LT(worked, 500);
   // A question that is stopped says so.
-  const auto stopped = predictClipping(sampleAtRest("slipway-18"), library(), {}, [](double) { return false; });
+  const auto stopped = predictClipping(sampleAtRest("slipway"), library(), {}, [](double) { return false; });
   ASSERT_FALSE(stopped);
   EXPECT_TRUE(stopped.error().cancelled);
 }

@@ -47,7 +47,7 @@ double rms(const std::vector<float>& samples, std::size_t from) {
 TEST(Live, BlocksOfAnyLengthAreOneSoundAndARestartIsExact) {
   LiveSetup setup;
   setup.inputPeak = 0.3;
-  auto live = made(sampleAtRest("net-loft-5"), setup);
+  auto live = made(sampleAtRest("net-loft"), setup);
   const auto in = tone(3000, 48000);
   Live::Block all;
   const auto whole = play(live, in, 3000, &all);
@@ -60,7 +60,7 @@ TEST(Live, BlocksOfAnyLengthAreOneSoundAndARestartIsExact) {
 }
 
 TEST(Live, AnotherRateIsTheSameSound) {
-  const auto idle = sampleAtRest("net-loft-5");
+  const auto idle = sampleAtRest("net-loft");
   LiveSetup setup;
   setup.inputPeak = 0.01;
   auto plain = made(idle, setup);
@@ -76,7 +76,7 @@ TEST(Live, AnotherRateIsTheSameSound) {
 /// Values are turned while it plays: no jump at that sample, and then it is the other amplifier.
 /// Steps that err are gone through in quarters and counted: nearer to four times as many steps all the while.
 TEST(Live, StepsThatErrAreGoneThroughFiner) {
-  const auto idle = sampleAtRest("net-loft-5");
+  const auto idle = sampleAtRest("net-loft");
   LiveSetup setup;
   setup.samplesPerSecond = setup.engineRate = 12000;
   setup.inputPeak = 0.5;
@@ -116,7 +116,7 @@ TEST(Live, StepsThatErrAreGoneThroughFiner) {
 }
 
 TEST(Live, TurningAValueMakesNoClickAndIsTheOtherAmplifierThen) {
-  const auto idle = sampleAtRest("net-loft-5");
+  const auto idle = sampleAtRest("net-loft");
   const auto louder = testing_support::changed(idle, {testing_support::valued(idle, "R8", 120e3)});
   LiveSetup setup;
   setup.inputPeak = 0.01;
@@ -136,13 +136,13 @@ TEST(Live, TurningAValueMakesNoClickAndIsTheOtherAmplifierThen) {
   const auto wanted = play(fresh, in, 4000);
   EXPECT_NEAR(rms(out, 20000), rms(wanted, 20000), 0.03 * rms(wanted, 20000));
   // What is put together otherwise is no turned value.
-  const auto problem = live.turn(sampleAtRest("slipway-18"));
+  const auto problem = live.turn(sampleAtRest("slipway"));
   ASSERT_TRUE(problem);
   EXPECT_FALSE(problem->line().empty());
 }
 
 TEST(Live, HostileSamplesAndPlacesAreTakenAsWhatTheyAre) {
-  const auto idle = sampleAtRest("slipway-18");
+  const auto idle = sampleAtRest("slipway");
   LiveSetup setup;
   setup.inputPeak = 10;
   auto live = made(idle, setup);

@@ -364,7 +364,7 @@ TEST(Networks, AttenuatorsAgreeWithTheirNodalEquations) {
       {"attenuator-t", {{1, 3, 3.9, 0}, {3, 2, 3.9, 0}, {3, 0, 5.6, 0}}}};
   const auto hertz = circuit::logSpaced(20, 2e4, 21);
   for (const auto& [section, network] : all) {
-    auto design = testing_support::sample("slipway-18").ink;
+    auto design = testing_support::sample("slipway").ink;
     design.line.insert(design.line.end() - 1, use("between", section));
     amp::nameParts(design, library());
     const auto idle = atRest(design);
@@ -478,8 +478,8 @@ TEST(Loudspeaker, InTheAmplifierIsTheOneThatWasMeasured) {
   const Loudspeaker speaker{7.1, 750e-6, 35, 98, 7, 1.3};
   const auto fit = fitLoudspeaker(impedanceCurve(speaker, 200));
   ASSERT_TRUE(fit);
-  const auto idle = testing_support::changed(testing_support::sampleAtRest("slipway-18"),
-                                             changesTo(*fit, testing_support::sample("slipway-18").ink, library()));
+  const auto idle = testing_support::changed(testing_support::sampleAtRest("slipway"),
+                                             changesTo(*fit, testing_support::sample("slipway").ink, library()));
   const auto* part = idle.circuit->part("LS1");
   ASSERT_NE(part, nullptr);
   const auto& own = part->resolved;

@@ -22,7 +22,7 @@ const std::vector<double>& band() {
 }
 
 TEST(OperatingPoint, PowerIntoTheAmplifierIsPowerInItsParts) {
-  for (const char* name : {"slipway-18", "net-loft-5"}) {
+  for (const char* name : {"slipway", "net-loft"}) {
     const auto solved = solve(sample(name).ink);
     double sum = 0, delivered = 0;
     for (const auto& part : solved.point.parts) {
@@ -35,7 +35,7 @@ TEST(OperatingPoint, PowerIntoTheAmplifierIsPowerInItsParts) {
 }
 
 TEST(OperatingPoint, TubeReadingsAgreeWithTheResistorsAroundThem) {
-  const auto solved = solve(sample("slipway-18").ink);
+  const auto solved = solve(sample("slipway").ink);
   const auto ohms = [&](const char* name) { return solved.circuit.part(name)->resolved.value(); };
   const auto volts = [&](const char* name) { return solved.point.part(name)->volts; };
   for (const auto& tube : solved.point.tubes) {
@@ -47,7 +47,7 @@ TEST(OperatingPoint, TubeReadingsAgreeWithTheResistorsAroundThem) {
 }
 
 TEST(OperatingPoint, SamplesIdleAsABuilderWouldAccept) {
-  for (const char* name : {"slipway-18", "net-loft-5"}) {
+  for (const char* name : {"slipway", "net-loft"}) {
     const auto solved = solve(sample(name).ink);
     for (const auto& tube : solved.point.tubes) {
       const double share = tube.plateWatts / tube.plateWattsLimit.value();
@@ -59,7 +59,7 @@ TEST(OperatingPoint, SamplesIdleAsABuilderWouldAccept) {
 }
 
 TEST(Response, SpanTimesSpanIsTheWhole) {
-  const auto solved = solve(sample("slipway-18").ink);
+  const auto solved = solve(sample("slipway").ink);
   const auto spans = predictResponses(solved.circuit, solved.point,
                                       {{"jack", "stack.out"}, {"stack.out", "speaker"}, {"jack", "speaker"}}, band());
   ASSERT_TRUE(spans) << spans.error().line();
@@ -70,7 +70,7 @@ TEST(Response, SpanTimesSpanIsTheWhole) {
 }
 
 TEST(Response, PhaseIsContinuous) {
-  const auto solved = solve(sample("slipway-18").ink);
+  const auto solved = solve(sample("slipway").ink);
   const auto response =
       predictResponse(solved.circuit, solved.point, {"jack", "speaker", circuit::logSpaced(10, 100000, 300)});
   ASSERT_TRUE(response);
@@ -79,33 +79,33 @@ TEST(Response, PhaseIsContinuous) {
 }
 
 TEST(Response, UnknownProbeIsNamed) {
-  const auto solved = solve(sample("slipway-18").ink);
+  const auto solved = solve(sample("slipway").ink);
   const auto response = predictResponse(solved.circuit, solved.point, {"jack", "kitchen", band()});
   ASSERT_FALSE(response);
   EXPECT_EQ(response.error().place, "kitchen");
 }
 
 TEST(Response, OfASourceWithoutSignalIsAProblemNotInfinity) {
-  const auto solved = solve(sample("slipway-18").ink);
+  const auto solved = solve(sample("slipway").ink);
   EXPECT_FALSE(predictResponse(solved.circuit, solved.point, {"mains.live", "speaker", band()}));
 }
 
 /// Feedback must take gain away, by about 1 + loop gain; with the secondary's leads swapped it adds.
 TEST(Response, FeedbackOfSlipwayIsNegative) {
-  auto open = sample("slipway-18"), swapped = open;
+  auto open = sample("slipway"), swapped = open;
   amp::pencil(open, library(), "R29", "value", 1e8);
   amp::pencil(swapped, library(), "T1", "reversed", false);
   const auto gain = [&](const amp::Design& design) {
     const auto solved = solve(design);
     return predictResponse(solved.circuit, solved.point, {"driver.in", "speaker", {1000}})->decibels[0];
   };
-  const double closed = gain(sample("slipway-18").ink);
+  const double closed = gain(sample("slipway").ink);
   EXPECT_GT(gain(amp::pencilled(open, library())) - closed, 3);
   EXPECT_GT(gain(amp::pencilled(swapped, library())), gain(amp::pencilled(open, library())));
 }
 
 TEST(Response, CathodyneOutputsAreEqualAndOpposite) {
-  const auto solved = solve(sample("slipway-18").ink);
+  const auto solved = solve(sample("slipway").ink);
   const auto sides = predictResponses(solved.circuit, solved.point,
                                       {{"splitter.g", "splitter.a"}, {"splitter.g", "splitter.k"}}, {1000});
   ASSERT_TRUE(sides);
@@ -117,7 +117,7 @@ TEST(Response, CathodyneOutputsAreEqualAndOpposite) {
 /// The sweep of a knob moves the curve the way its name says, and a linear control is even about its middle.
 TEST(Response, KnobsMoveTheCurveTheWayTheirNamesSay) {
   const auto level = [&](const char* knob, double rotation, double hertz) {
-    auto design = sample("slipway-18").ink;
+    auto design = sample("slipway").ink;
     design.knobs[knob] = rotation;
     const auto solved = solve(design);
     return predictResponse(solved.circuit, solved.point, {"stack.in", "volume.out", {hertz}})->decibels[0];
@@ -143,7 +143,7 @@ TEST(Response, ThePassiveStackOnlyLoses) {
   for (const double treble : {0.0, 0.5, 1.0})
     for (const double bass : {0.0, 0.5, 1.0})
       for (const double middle : {0.0, 0.5, 1.0}) {
-        auto design = sample("slipway-18").ink;
+        auto design = sample("slipway").ink;
         design.knobs = {{"Treble", treble}, {"Bass", bass}, {"Middle", middle}};
         const auto solved = solve(design);
         const auto response = predictResponse(solved.circuit, solved.point, {"stack.in", "stack.out", band()});
@@ -155,7 +155,7 @@ TEST(Response, ThePassiveStackOnlyLoses) {
 
 /// Speaker and transformer against the textbook: impedance seen by the plates, and the peak at the speaker's resonance.
 TEST(Response, SpeakerImpedancePeaksAtItsResonanceAndTheTransformerReflectsIt) {
-  const auto design = sample("net-loft-5").ink;
+  const auto design = sample("net-loft").ink;
   const auto solved = solve(design);
   // volts per ampere at the speaker from the netlist's own elements: the ratio of its volts to the coil's current.
   const auto ac = circuit::solveAc(*solved.point.system, solved.point.dc.x, band());
@@ -262,7 +262,7 @@ TEST(Sections, TrebleBleedCutsTurnedDown) {
 
 /// The two outputs of the shipped pair against the textbook's: gains nearly equal, signals opposite.
 TEST(Sections, LongTailedPairIsBalancedAndOpposite) {
-  const auto solved = solve(sample("harbour-office-8").ink);
+  const auto solved = solve(sample("harbour-office").ink);
   const auto a = predictResponse(solved.circuit, solved.point, {"splitter.in", "splitter.out", {1000}});
   const auto b = predictResponse(solved.circuit, solved.point, {"splitter.in", "splitter.outB", {1000}});
   ASSERT_TRUE(a && b) << (a ? b.error().line() : a.error().line());
@@ -286,7 +286,7 @@ TEST(Describe, GainIsReadAtItsThreeNotes) {
 }
 
 TEST(Steps, AreTheDifferenceOfTwoWholeSolves) {
-  const auto document = sample("slipway-18");
+  const auto document = sample("slipway");
   const auto idle = predictIdle(document.ink, library());
   ASSERT_TRUE(idle);
   // In the amplifier, where the rails' averages hold, and before the rails, where the whole is asked anew.
@@ -313,7 +313,7 @@ TEST(Steps, AreTheDifferenceOfTwoWholeSolves) {
 /// What a former answer leaves changes how fast the next is found, never what: one place's warmth through steps of
 /// every kind, in the amplifier and the supply, against solves that know nothing.
 TEST(Idle, WarmAndColdGiveTheSameNumbers) {
-  const auto document = sample("slipway-18");
+  const auto document = sample("slipway");
   Warmth warmth;
   ASSERT_TRUE(predictIdle(document.ink, library(), &warmth));
   const std::vector<std::tuple<std::string, std::string, double>> steps{
@@ -339,7 +339,7 @@ TEST(Idle, WarmAndColdGiveTheSameNumbers) {
 }
 
 TEST(Idle, ACapacitorInTheAmplifierAsksNothingOfTheSupply) {
-  const auto document = sample("slipway-18");
+  const auto document = sample("slipway");
   Warmth warmth;
   const auto before = predictIdle(document.ink, library(), &warmth);
   const auto step = [&](const char* part, double from, double to) {
@@ -353,7 +353,7 @@ TEST(Idle, ACapacitorInTheAmplifierAsksNothingOfTheSupply) {
 /// turn, with the warmth of the unchanged amplifier, against a solve that knows nothing.
 TEST(Idle, NoPartsStepIsTakenForOneThatMovesNoDc) {
   VINEGAR_LONG_TEST(numbers);
-  for (const char* name : {"slipway-18", "net-loft-5"}) {
+  for (const char* name : {"slipway", "net-loft"}) {
     const auto document = sample(name);
     int tried = 0;
     for (const auto& part : amp::resolveParts(document.ink, library())) {
@@ -378,7 +378,7 @@ TEST(Idle, NoPartsStepIsTakenForOneThatMovesNoDc) {
 }
 
 TEST(Vitals, KnowTheTubeNearestItsRatingAndTheGain) {
-  const auto document = sample("net-loft-5");
+  const auto document = sample("net-loft");
   const auto hot = amp::withChanges(document.ink, library(), {{"R11", "value", 150.0, 100.0}});
   const auto before = predictVitals(*predictIdle(document.ink, library()), library()),
              after = predictVitals(*predictIdle(hot, library()), library());
@@ -395,7 +395,7 @@ TEST(Vitals, KnowTheTubeNearestItsRatingAndTheGain) {
 
 /// A capacitor in front of the stack's own: what stands between two capacitors is harmless, whatever its volts.
 TEST(Idle, ANodeBetweenTwoCapacitorsIsNoMistake) {
-  const auto document = sample("slipway-18");
+  const auto document = sample("slipway");
   const auto with =
       amp::withChanges(document.ink, library(), {{"C3", "fitted", false, true}, {"C3", "value", 1.0, 1e-6}});
   const auto solved = solve(with), without = solve(document.ink);
@@ -415,7 +415,7 @@ TEST(Trial, CountsBottlesHeatersAndDrawAsABuilderWould) {
   const auto trialOf = [](const amp::Design& design) {
     return *predictTrial(*predictIdle(design, library()), library());
   };
-  const auto ink = sample("slipway-18").ink;
+  const auto ink = sample("slipway").ink;
   const auto trial = trialOf(ink);
   EXPECT_EQ(trial.bottles, 5);
   EXPECT_EQ(trial.spareHalves, 0);
@@ -436,7 +436,7 @@ TEST(Trial, CountsBottlesHeatersAndDrawAsABuilderWould) {
 }
 
 TEST(Idle, AnImpossibleCircuitIsAProblemWithAPlace) {
-  const auto document = sample("slipway-18");
+  const auto document = sample("slipway");
   // Between the capacitor before it and its own grid nothing leads to ground.
   const auto broken = amp::withChanges(document.ink, library(), {{"R9", "fitted", true, false}});
   const auto idle = predictIdle(broken, library());

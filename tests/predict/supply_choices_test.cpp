@@ -18,7 +18,7 @@ using testing_support::supplyUse;
 using testing_support::TestSupply;
 
 TEST(Consequences, EveryRowIsTheDesignWithItsChangeMade) {
-  const auto design = sample("slipway-18").ink;
+  const auto design = sample("slipway").ink;
   const auto choices = rectifierChoices(design, library());
   EXPECT_GE(choices.size(), 7U);
   const auto rows = predictConsequences(design, library(), choices);
@@ -49,14 +49,14 @@ TEST(Consequences, EveryRowIsTheDesignWithItsChangeMade) {
 }
 
 TEST(Consequences, ARowWithoutAnswerSaysSo) {
-  auto design = sample("slipway-18").ink;
+  auto design = sample("slipway").ink;
   const auto rows = predictConsequences(design, library(), {{"bad", {{"R3", "value", 120e3, -1.0}}}});
   ASSERT_EQ(rows.size(), 1U);
   EXPECT_TRUE(rows[0].problem);
 }
 
 TEST(SeriesResistor, IsTheDropOverTheRiseAndIsSolvedWhole) {
-  const auto design = amp::withChanges(sample("slipway-18").ink, library(),
+  const auto design = amp::withChanges(sample("slipway").ink, library(),
                                        {{"V5", "tube", std::string("5Y3GT"), std::string("1N4007")}});
   const auto answer = predictSeriesResistor(design, library(), {20, 0.16});
   ASSERT_TRUE(answer) << answer.error().line();
@@ -74,7 +74,7 @@ TEST(SeriesResistor, IsTheDropOverTheRiseAndIsSolvedWhole) {
 }
 
 TEST(Regulation, FallsWithLoadAndPassesTheIdlePoint) {
-  const auto design = sample("slipway-18").ink;
+  const auto design = sample("slipway").ink;
   const auto curve = predictRegulation(design, library(), {}, {1e-3, 0.03, 0.06, 0.09, 0.12, 0.15});
   ASSERT_TRUE(curve) << curve.error().line();
   for (std::size_t i = 1; i < curve->volts.size(); ++i)
@@ -87,7 +87,7 @@ TEST(Regulation, FallsWithLoadAndPassesTheIdlePoint) {
 
 TEST(FirstCapacitor, IsFoundThroughWiresAndResistors) {
   const auto find = [](const amp::Design& design) { return firstCapacitor(*amp::compile(design, library())); };
-  const auto slipway = find(sample("slipway-18").ink);
+  const auto slipway = find(sample("slipway").ink);
   ASSERT_TRUE(slipway);
   EXPECT_NEAR(slipway->farads, 16e-6, 1e-12);
   TestSupply s{"", "supply-full-wave", "5Y3GT", 320, 110, 50, 100, 32e-6, {}, 0};
@@ -108,7 +108,7 @@ TEST(FirstCapacitor, IsFoundThroughWiresAndResistors) {
 /// The budget's own figures: the mains at its ends against whole solves of designs with that mains, and the divider
 /// that lifts the heaters against Ohm's law.
 TEST(Budget, IsWhatTheAmplifierDoesAtThoseMains) {
-  const auto design = sample("slipway-18").ink;
+  const auto design = sample("slipway").ink;
   const auto budget = predictBudget(*predictIdle(design, library()), library());
   ASSERT_TRUE(budget);
   ASSERT_EQ(budget->cases.size(), 5U);
@@ -135,7 +135,7 @@ TEST(Budget, IsWhatTheAmplifierDoesAtThoseMains) {
 
 /// As questions of an idle amplifier they answer what asking one by one does, and stop when they are told to.
 TEST(SupplyQuestions, AnswerAsTheirPartsDoAndStop) {
-  const auto design = sample("slipway-18").ink;
+  const auto design = sample("slipway").ink;
   const auto idle = *predictIdle(design, library());
   const auto choices = predictConsequences(idle, library(), {"V5"}, {});
   ASSERT_TRUE(choices);

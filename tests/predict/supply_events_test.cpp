@@ -17,8 +17,8 @@ using testing_support::supplyUse;
 using testing_support::TestSupply;
 
 TEST(SwitchOn, SiliconRisesAtOnceATubeWaits) {
-  const auto tube = amp::compile(sample("slipway-18").ink, library());
-  const auto silicon = amp::compile(amp::withChanges(sample("slipway-18").ink, library(),
+  const auto tube = amp::compile(sample("slipway").ink, library());
+  const auto silicon = amp::compile(amp::withChanges(sample("slipway").ink, library(),
                                                      {{"V5", "tube", std::string("5Y3GT"), std::string("1N4007")}}),
                                     library());
   const auto slow = predictSwitchOn(*tube, library()), fast = predictSwitchOn(*silicon, library());
@@ -46,7 +46,7 @@ TEST(SwitchOn, SiliconRisesAtOnceATubeWaits) {
 }
 
 TEST(SwitchOn, IsCancelled) {
-  const auto circuit = amp::compile(sample("slipway-18").ink, library());
+  const auto circuit = amp::compile(sample("slipway").ink, library());
   const auto answer = predictSwitchOn(*circuit, library(), {SwitchOnQuestion::From::cold, 30},
                                       [](double share) { return share < 0.1; });
   ASSERT_FALSE(answer);
@@ -66,7 +66,7 @@ TEST(Discharge, ThroughABleederIsTheExponential) {
   auto supply = sectionsOf(s);
   supply[1].parts["Rbl"].settings = {{"fitted", true}, {"value", 220e3}};
   const auto solved = solveSupply(onSupply(supply), {0, 0, 0});
-  const auto answer = predictDischarge(solved.circuit, solved.idle, false);
+  const auto answer = dischargeFrom(solved.circuit, solved.idle, false);
   ASSERT_TRUE(answer) << answer.error().line();
   const auto& rail = answer->rails.back();
   ASSERT_TRUE(rail.secondsTo50);
@@ -75,7 +75,7 @@ TEST(Discharge, ThroughABleederIsTheExponential) {
   // Without it only leakage is left: longer than was asked for.
   supply[1].parts["Rbl"].settings = {{"fitted", false}};
   const auto bare = solveSupply(onSupply(supply), {0, 0, 0});
-  const auto slow = predictDischarge(bare.circuit, bare.idle, false, 300);
+  const auto slow = dischargeFrom(bare.circuit, bare.idle, false, 300);
   ASSERT_TRUE(slow);
   EXPECT_FALSE(slow->rails.back().secondsTo50);
   EXPECT_FALSE(slow->slowest()->secondsTo50);
@@ -89,20 +89,20 @@ TEST(Discharge, ThroughABleederIsTheExponential) {
     for (auto& [port, target] : section->joins)
       if (target == "M0") target = "N0";
   const auto held = solveSupply(both, {0, 0, 0});
-  const auto last = predictDischarge(held.circuit, held.idle, false, 300);
+  const auto last = dischargeFrom(held.circuit, held.idle, false, 300);
   ASSERT_TRUE(last) << last.error().line();
   EXPECT_EQ(last->slowest()->name, "M0");
   EXPECT_EQ(last->fed, held.circuit.probe("N0"));
   // Tubes that are in and warm empty it in no time.
   const auto warm = solveSupply(onSupply(supply));
-  const auto quick = predictDischarge(warm.circuit, warm.idle, true, 300);
+  const auto quick = dischargeFrom(warm.circuit, warm.idle, true, 300);
   ASSERT_TRUE(quick && quick->rails.back().secondsTo50);
   EXPECT_LT(*quick->rails.back().secondsTo50, 5);
 }
 
 /// Off for a moment and on again: the capacitors start from where that moment's discharge leaves them.
 TEST(SwitchOn, HotStandbyAndColdAreThreeDifferentThings) {
-  const auto solved = testing_support::solve(testing_support::sample("slipway-18").ink);
+  const auto solved = testing_support::solve(testing_support::sample("slipway").ink);
   using From = SwitchOnQuestion::From;
   const auto start = [&](From from) {
     const auto answer = predictSwitchOn(solved.circuit, testing_support::library(), {from, 0.4});
@@ -110,7 +110,7 @@ TEST(SwitchOn, HotStandbyAndColdAreThreeDifferentThings) {
     return *answer;
   };
   const auto cold = start(From::cold), standby = start(From::standby), hot = start(From::hot);
-  const auto off = predictDischarge(solved.circuit, *solved.point.supply, true, offSeconds);
+  const auto off = dischargeFrom(solved.circuit, *solved.point.supply, true, offSeconds);
   ASSERT_TRUE(off);
   // The last rail, behind all filters, is slow enough to still show where it started after a cycle.
   const double left = off->rails.back().volts.back();

@@ -60,7 +60,7 @@ TEST(SwitchedOff, EverySupplySectionIsDead) {
   int asked = 0;
   for (const auto& [id, section] : library().sections) {
     if (section.deck != "supply" || section.part("Power") == nullptr) continue;
-    auto design = testing_support::sample("slipway-18").ink;
+    auto design = testing_support::sample("slipway").ink;
     ASSERT_FALSE(design.supply.empty());
     auto mains = testing_support::use(design.supply.front().id, id);
     mains.node = design.supply.front().node;

@@ -11,7 +11,7 @@ amp::SectionUse supplyUse(const std::string& id, const std::string& section, con
 }
 
 amp::Design onSupply(std::vector<amp::SectionUse> supply) {
-  auto design = sample("slipway-18").ink;
+  auto design = sample("slipway").ink;
   const std::string last = supply.back().node;
   for (auto* section : design.sections())
     for (auto& [port, target] : section->joins)

@@ -294,7 +294,7 @@ TEST_F(Arrange, ValuesAreTypedOneAfterTheOther) {
 /// A schematic of sixty parts from paper, in fewer than ten strokes a part, whatever value each has.
 TEST_F(Arrange, SixtyPartsAreTypedInWithFewKeys) {
   VINEGAR_LONG_TEST(window);
-  window_->openSample(QStringLiteral("chandlery-22"));
+  window_->openSample(QStringLiteral("chandlery"));
   window_->showPage(QStringLiteral("Arrange"));
   settle();
   QTest::mouseClick(child<QPushButton>("view Values"), Qt::LeftButton);
@@ -337,7 +337,7 @@ TEST_F(Arrange, AnImportedSectionIsOnTheShelfAndGoesAlongWithTheDesign) {
   const auto own = folder_.path().toStdString() + "/own";
   window_->takeOwn(mine, own);
   window_->resize(1280, 800);
-  window_->openSample(QStringLiteral("slipway-18"));
+  window_->openSample(QStringLiteral("slipway"));
   window_->showPage(QStringLiteral("Arrange"));
   window_->show();
   EXPECT_TRUE(QTest::qWaitForWindowActive(window_.get()));
@@ -429,7 +429,7 @@ TEST_F(Arrange, AnyKeysInAnyOrderLeaveItStanding) {
       {Qt::Key_Y, Qt::ControlModifier},      {Qt::Key_E, Qt::ControlModifier},
       {Qt::Key_2, Qt::AltModifier},          {Qt::Key_1, Qt::AltModifier},
       {Qt::Key_4, Qt::NoModifier},           {Qt::Key_Backspace, Qt::ControlModifier}};
-  for (const char* name : {"slipway-18", "chandlery-22", "nothing"}) {
+  for (const char* name : {"slipway", "chandlery", "nothing"}) {
     SCOPED_TRACE(name);
     if (std::string(name) == "nothing")
       window_->session().startEmpty();

@@ -28,7 +28,7 @@ protected:
     file.close();
     dataFolder_ = folder_.path();
   }
-  void open(const char* sample = "net-loft-5") {
+  void open(const char* sample = "net-loft") {
     openSample(sample);
     openPage(QStringLiteral("Feel"));
     page_->resize(900, 460);
@@ -168,7 +168,7 @@ TEST_F(FeelFixture, ARectifierIsPencilledFromItsRow) {
 
 TEST_F(FeelFixture, ARectifierIsPencilledWithItsRebias) {
   VINEGAR_LONG_TEST(window);
-  open("slipway-18");
+  open("slipway");
   view("Rectifiers");
   auto* sheet = child<FigureSheet>("rectifiers");
   const int row = rowOf(sheet, QStringLiteral("5AR4"));
@@ -224,7 +224,7 @@ TEST_F(FeelFixture, EveryViewAnswersAndIsLeftInTheMiddleOfWork) {
       pencil("C7", round % 2 == 0 ? 22e-6 : 47e-6);
       QTest::qWait(5);
     }
-  ASSERT_FALSE(session_.open(QString::fromStdString(testing_support::samplePath("harbour-office-8").string()), true));
+  ASSERT_FALSE(session_.open(QString::fromStdString(testing_support::samplePath("harbour-office").string()), true));
   settle();
   view("Burst");
   EXPECT_TRUE(reading(QStringLiteral("droop")).contains(QStringLiteral("%")));

@@ -100,15 +100,15 @@ protected:
 TEST_F(Mend, OpeningOverASelectedPartOfTheSameNameIsNoAccident) {
   VINEGAR_LONG_TEST(window);
   clickPart("T2");
-  openSample("harbour-office-8");
-  EXPECT_EQ(selectedName(), "Harbour Office 8"); // nothing selected
+  openSample("harbour-office");
+  EXPECT_EQ(selectedName(), "Harbour Office"); // nothing selected
   std::vector<std::string> names;
   for (const auto& part : window_->session().inkParts())
     names.push_back(part.name);
   for (std::size_t i = 0; i < names.size(); i += 4) {
-    openSample("slipway-18");
+    openSample("slipway");
     window_->selectPart(names[i]);
-    openSample("harbour-office-8");
+    openSample("harbour-office");
     window_->selectPart(names[i]);
     settle();
     EXPECT_EQ(selectedName(), names[i]);
@@ -121,18 +121,18 @@ TEST_F(Mend, NothingOfTheFormerAmplifierStaysOnScreen) {
   std::mt19937 random(9);
   const auto pick = [&](std::size_t n) { return std::uniform_int_distribution<std::size_t>(0, n - 1)(random); };
   write(file(QStringLiteral("empty.vinegar")), R"({"format":"vinegar-design","version":1,"name":"Nothing","line":[]})");
-  auto bench = units::Json::parse(sampleText("net-loft-5"));
+  auto bench = units::Json::parse(sampleText("net-loft"));
   bench["name"] = "Bench";
   bench["supply"] = units::Json::parse(R"([{"id":"b","section":"supply-fixed-reservoir","node":"A"}])");
   write(file(QStringLiteral("bench.vinegar")), bench.dump());
-  auto broken = units::Json::parse(sampleText("slipway-18"));
+  auto broken = units::Json::parse(sampleText("slipway"));
   broken["name"] = "Broken";
   broken["line"][1]["section"] = "no-such-section";
   write(file(QStringLiteral("broken.vinegar")), broken.dump());
   const auto data = dataFolder() + QStringLiteral("/samples/");
-  const QStringList paths{data + QStringLiteral("slipway-18.vinegar"),
-                          data + QStringLiteral("net-loft-5.vinegar"),
-                          data + QStringLiteral("harbour-office-8.vinegar"),
+  const QStringList paths{data + QStringLiteral("slipway.vinegar"),
+                          data + QStringLiteral("net-loft.vinegar"),
+                          data + QStringLiteral("harbour-office.vinegar"),
                           file(QStringLiteral("empty.vinegar")),
                           file(QStringLiteral("bench.vinegar")),
                           file(QStringLiteral("broken.vinegar"))};
@@ -227,7 +227,7 @@ const std::vector<std::string> hostileNames{
 TEST_F(Mend, NamesAreShownAsTheyAreOnEveryPage) {
   VINEGAR_LONG_TEST(window);
   for (const auto& name : hostileNames) {
-    auto json = units::Json::parse(sampleText("slipway-18"));
+    auto json = units::Json::parse(sampleText("slipway"));
     json["name"] = name;
     json["supply"][0]["parts"]["H"]["name"] = name + " heater";
     json["supply"][0]["parts"]["T"]["name"] = name + " trafo";
@@ -307,7 +307,7 @@ TEST_F(Mend, SaveAsPutsTheEndingOnBeforeItAsksAndOverwritesNothingUnasked) {
 TEST_F(Mend, AFileThatSomebodyElseChangedIsAskedAbout) {
   const auto path = file(QStringLiteral("amp.vinegar"));
   ASSERT_FALSE(window_->session().save(path));
-  const auto theirs = sampleText("net-loft-5");
+  const auto theirs = sampleText("net-loft");
   pencil("C2", 10e-6);
   write(path, theirs);
   answerBox(QStringLiteral("Cancel"));
@@ -325,7 +325,7 @@ TEST_F(Mend, AFileThatSomebodyElseChangedIsAskedAbout) {
   answerBox(QStringLiteral("Take theirs"));
   trigger(QStringLiteral("Save"));
   settle();
-  EXPECT_EQ(document().ink.name, "Net Loft 5");
+  EXPECT_EQ(document().ink.name, "Net Loft");
   EXPECT_EQ(read(path), theirs);
   // One that was removed is not made again unasked.
   pencil("R3", 100e3);
@@ -364,7 +364,7 @@ TEST_F(Mend, WorkThatNeverRestsHasASafetyCopyAllTheSame) {
 TEST_F(Mend, RecoveryLosesNothingToAFullDiskOrANewerFormat) {
   const FaultGuard guard;
   const QString recovery = folder_.path() + QStringLiteral("/recovery/");
-  auto newer = units::Json::parse(sampleText("slipway-18"));
+  auto newer = units::Json::parse(sampleText("slipway"));
   newer["version"] = 3;
   const auto path = file(QStringLiteral("newer.vinegar"));
   write(path, newer.dump());
@@ -401,7 +401,7 @@ TEST_F(Mend, AnOfferOfRecoveryThatIsNotTakenStays) {
   write(folder_.path() + QStringLiteral("/recovery/88-1-1.recovery"),
         R"({"recovery":2,"path":"","name":"Old work","when":"2026-01-01T10:00:00"})"
         "\n" +
-            sampleText("net-loft-5"));
+            sampleText("net-loft"));
   window_->offerRecovery();
   pencil("C2", 10e-6); // something to lose
   settle();
@@ -409,11 +409,11 @@ TEST_F(Mend, AnOfferOfRecoveryThatIsNotTakenStays) {
   QTest::mouseClick(button(QStringLiteral("Recover")), Qt::LeftButton);
   settle();
   ASSERT_NE(button(QStringLiteral("Recover")), nullptr);
-  EXPECT_EQ(document().ink.name, "Slipway 18");
+  EXPECT_EQ(document().ink.name, "Slipway");
   answerBox(QStringLiteral("Discard"));
   QTest::mouseClick(button(QStringLiteral("Recover")), Qt::LeftButton);
   settle();
-  EXPECT_EQ(document().ink.name, "Net Loft 5");
+  EXPECT_EQ(document().ink.name, "Net Loft");
   EXPECT_EQ(button(QStringLiteral("Recover")), nullptr);
 }
 
@@ -422,7 +422,7 @@ TEST_F(Mend, ACopyOfADeadProcessIsOfferedThoughItsNumberIsInUse) {
   write(folder_.path() + QStringLiteral("/recovery/%1-1-1.recovery").arg(QCoreApplication::applicationPid()),
         R"({"recovery":2,"path":"","name":"Old work","when":"2026-01-01T10:00:00"})"
         "\n" +
-            sampleText("net-loft-5"));
+            sampleText("net-loft"));
   EXPECT_EQ(window_->session().recoverable().size(), 1U);
 }
 
@@ -488,7 +488,7 @@ TEST_F(Mend, SupplyOpensOnTheSuppliesEndOfTheRun) {
 TEST_F(Mend, NothingSelectedTheDrawerTellsOfTheWhole) {
   window_->selectPart({});
   settle();
-  EXPECT_EQ(selectedName(), "Slipway 18");
+  EXPECT_EQ(selectedName(), "Slipway");
   const auto tubes = child<FigureTable>("tubes")->text();
   for (const char* name : {"V1a", "V2b", "V3", "6V6GT"})
     EXPECT_TRUE(tubes.contains(QLatin1String(name))) << tubes.toStdString();
@@ -641,7 +641,7 @@ TEST_F(Mend, OpeningALargeFileCanBeGivenUp) {
   for (int i = 0; i < 150000; ++i)
     marks += std::string(i ? "," : "") + R"({"part":"R3","field":"value","from":120000,"to":)" +
              std::to_string(100000 + i) + "}";
-  auto json = sampleText("slipway-18");
+  auto json = sampleText("slipway");
   json.insert(json.rfind('}'), R"(, "sheets": [{"name": "many", "changes": [)" + marks + "]}]");
   write(file(QStringLiteral("large.vinegar")), json);
   bool shown = false;

@@ -38,7 +38,7 @@ struct OpenSession {
   QTemporaryDir folder;
   Session session{library(), folder.path() + QStringLiteral("/recovery")};
   OpenSession() {
-    EXPECT_FALSE(session.open(QString::fromStdString(testing_support::samplePath("slipway-18").string()), true));
+    EXPECT_FALSE(session.open(QString::fromStdString(testing_support::samplePath("slipway").string()), true));
   }
   [[nodiscard]] QStringList copies() const {
     return QDir(folder.path() + QStringLiteral("/recovery")).entryList({QStringLiteral("*.recovery")});
@@ -142,7 +142,7 @@ TEST(Session, SaysWhenNoSafetyCopyCanBeKept) {
   QFile inTheWay(folder.filePath(QStringLiteral("recovery")));
   ASSERT_TRUE(inTheWay.open(QIODevice::WriteOnly)); // a file where the folder should be
   Session session(library(), inTheWay.fileName());
-  ASSERT_FALSE(session.open(QString::fromStdString(testing_support::samplePath("net-loft-5").string()), true));
+  ASSERT_FALSE(session.open(QString::fromStdString(testing_support::samplePath("net-loft").string()), true));
   QSignalSpy spy(&session, &Session::safetyFailed);
   pencil(session, "R3", 120e3);
   session.keepSafetyCopy();
@@ -155,7 +155,7 @@ struct OpenDial {
   std::vector<double> chosen;
   double value;
   explicit OpenDial(const char* part) {
-    const auto resolved = *amp::findPart(testing_support::sample("slipway-18").ink, library(), part);
+    const auto resolved = *amp::findPart(testing_support::sample("slipway").ink, library(), part);
     value = resolved.value();
     const auto stepper = [resolved](double v, bool up) {
       auto other = resolved;
@@ -246,7 +246,7 @@ int inkedPixels(const QImage& image, const QColor& colour, int tolerance = 24) {
 
 TEST(RunPainter, PencilAndStressShowInTheirColours) {
   applyTheme(vellum().name);
-  RunPainter painter(contentOf(testing_support::sample("slipway-18").ink), ResistorStyle::box);
+  RunPainter painter(contentOf(testing_support::sample("slipway").ink), ResistorStyle::box);
   const auto before = pictureOf(painter);
   EXPECT_GT(inkedPixels(before, theme().ink), 1000);
   EXPECT_EQ(inkedPixels(before, theme().pencilLine), 0);
@@ -270,7 +270,7 @@ TEST(RunPainter, PencilAndStressShowInTheirColours) {
 
 TEST(RunView, LooksTheSameAfterAnyActsAsWhenItIsOpenedAnew) {
   applyTheme(vellum().name);
-  const auto content = contentOf(testing_support::sample("slipway-18").ink);
+  const auto content = contentOf(testing_support::sample("slipway").ink);
   auto labels = content.labels;
   auto volts = content.volts;
   std::set<std::string> stressed;
@@ -344,7 +344,7 @@ TEST(RunPainter, BothResistorStylesAndThemesDrawEveryPart) {
   for (const auto* t : {&vellum(), &lamp()})
     for (const auto style : {ResistorStyle::box, ResistorStyle::zigzag}) {
       applyTheme(t->name);
-      const RunPainter painter(contentOf(testing_support::sample("net-loft-5").ink), style);
+      const RunPainter painter(contentOf(testing_support::sample("net-loft").ink), style);
       const auto image = pictureOf(painter, 8);
       for (const auto& part : painter.content().drawing.parts) {
         if (!part.fitted) continue;

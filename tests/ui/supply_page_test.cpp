@@ -226,7 +226,7 @@ TEST_F(SupplyWindow, ABrokenAndABenchDesignSayWhatIsWrong) {
     open(view);
     window_->session().startEmpty();
     settle();
-    ASSERT_TRUE(window_->openSample(QStringLiteral("slipway-18")));
+    ASSERT_TRUE(window_->openSample(QStringLiteral("slipway")));
     settle();
   }
   open("Cycles");
@@ -235,7 +235,7 @@ TEST_F(SupplyWindow, ABrokenAndABenchDesignSayWhatIsWrong) {
   EXPECT_TRUE(page()->frame().state().said().contains(QStringLiteral("empty")));
   // A refused supply is never told to be free of findings.
   window_->session().edit(QStringLiteral("test"), [](amp::Document& d) {
-    d.ink = testing_support::sample("slipway-18").ink;
+    d.ink = testing_support::sample("slipway").ink;
     d.ink.supply.front() = {"mains", "supply-direct-mains", {}, {}, "K", {}};
   });
   settle();

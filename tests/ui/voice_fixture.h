@@ -14,7 +14,7 @@ using testing_support::library;
 
 class VoiceFixture : public PageFixture {
 protected:
-  void open(const char* sample = "slipway-18") {
+  void open(const char* sample = "slipway") {
     openSample(sample);
     openPage(QStringLiteral("Voice"));
     page_->resize(900, 460);

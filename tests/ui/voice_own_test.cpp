@@ -99,7 +99,7 @@ TEST_F(VoiceOwn, ATargetComesFromWhatTheAmplifierWas) {
   QTest::mouseClick(button, Qt::LeftButton);
   settle();
   ASSERT_GT(picture().dots.size(), 20U);
-  const auto last = testing_support::sampleAtRest("slipway-18"); // the last revision is the ink
+  const auto last = testing_support::sampleAtRest("slipway"); // the last revision is the ink
   for (std::size_t d = 0; d < picture().dots.size(); d += 10)
     EXPECT_NEAR(picture().dots[d].y, testing_support::levels(last, {picture().dots[d].x})[0], 1e-6);
 }
@@ -257,7 +257,7 @@ TEST_F(VoiceOwn, TheCableIsTurnedByItsLength) {
 }
 
 TEST_F(VoiceOwn, ASwitchIsDesignedByTypingItsValues) {
-  open("chandlery-22");
+  open("chandlery");
   view("Controls");
   choose(child<QComboBox>("travelControl"), QStringLiteral("Bright"));
   settle();
@@ -332,12 +332,12 @@ TEST_F(VoiceOwn, AnyTwoStandBesideEachOther) {
   settle();
   view("Compare");
   const auto level = [&](double farads, double ohms) {
-    const auto other = testing_support::changed(testing_support::sampleAtRest("slipway-18"),
+    const auto other = testing_support::changed(testing_support::sampleAtRest("slipway"),
                                                 {{"C4", "value", 0.0, farads}, {"R3", "value", 0.0, ohms}});
     return testing_support::levels(other, {2000})[0];
   };
   const auto here = [&](std::size_t c) { return CurvePlot::valueAt(picture().curves[c], 2000, true); };
-  const double r3 = testing_support::sampleAtRest("slipway-18").circuit->part("R3")->resolved.value();
+  const double r3 = testing_support::sampleAtRest("slipway").circuit->part("R3")->resolved.value();
   // At first the design as it stands, beside what the last revision changed.
   EXPECT_NEAR(here(0), level(470e-12, 220e3), 0.02);
   EXPECT_NEAR(here(1), level(330e-12, r3), 0.02);

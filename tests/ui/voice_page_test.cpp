@@ -143,7 +143,7 @@ TEST_F(VoiceFixture, AControlsTravelIsDrawnAndAnotherTaperPencilled) {
 }
 
 TEST_F(VoiceFixture, ASwitchsPositionsStandSideBySide) {
-  open("chandlery-22");
+  open("chandlery");
   view("Controls");
   auto* box = child<QComboBox>("travelControl");
   const int bright = box->findText(QStringLiteral("Bright"));
@@ -299,10 +299,10 @@ TEST_F(VoiceFixture, ATargetFileIsReadAndAFaultyOneIsTold) {
   EXPECT_TRUE(said_.last().contains(QStringLiteral("bad.json")));
   EXPECT_EQ(picture().dots.size(), 3U); // what was there stays
   // Another design's curve as the target.
-  ASSERT_TRUE(openFile(QString::fromStdString(testing_support::samplePath("net-loft-5").string())));
+  ASSERT_TRUE(openFile(QString::fromStdString(testing_support::samplePath("net-loft").string())));
   settle();
   ASSERT_GT(picture().dots.size(), 40U);
-  const auto loft = predict::predictIdle(testing_support::sample("net-loft-5").ink, library());
+  const auto loft = predict::predictIdle(testing_support::sample("net-loft").ink, library());
   const auto& last = picture().dots.back();
   const auto level = predict::predictResponse(*loft, library(), {"jack", "speaker", {last.x}});
   EXPECT_GT(last.x, 7000);
@@ -331,10 +331,10 @@ TEST_F(VoiceFixture, AnEarlierRevisionAndAnotherAmplifierStandBeside) {
   };
   EXPECT_TRUE(has(QStringLiteral("C4 470p")));
   auto* compare = views()->findChild<QWidget*>(QStringLiteral("compareView"));
-  const auto path = QString::fromStdString(testing_support::samplePath("net-loft-5").string());
+  const auto path = QString::fromStdString(testing_support::samplePath("net-loft").string());
   ASSERT_TRUE(QMetaObject::invokeMethod(compare, "open", Qt::DirectConnection, Q_ARG(QString, path)));
   settle();
-  EXPECT_EQ(picture().curves[1].name, QStringLiteral("Net Loft 5"));
+  EXPECT_EQ(picture().curves[1].name, QStringLiteral("Net Loft"));
   QTest::mouseClick(child<QCheckBox>("levelled"), Qt::LeftButton, {}, QPoint(8, 8));
   difference();
   EXPECT_NEAR(CurvePlot::valueAt(picture().curves[0], 1000, true), 0, 0.02);
@@ -342,7 +342,7 @@ TEST_F(VoiceFixture, AnEarlierRevisionAndAnotherAmplifierStandBeside) {
   ASSERT_TRUE(
       QMetaObject::invokeMethod(compare, "open", Qt::DirectConnection, Q_ARG(QString, QStringLiteral("/none"))));
   EXPECT_FALSE(said_.isEmpty());
-  EXPECT_EQ(picture().curves[1].name, QStringLiteral("Net Loft 5")); // what was there stays
+  EXPECT_EQ(picture().curves[1].name, QStringLiteral("Net Loft")); // what was there stays
 }
 
 TEST_F(VoiceFixture, TheCurveIsTakenAsTheEarDoesAndANotesPartialsAreMarked) {
@@ -406,10 +406,10 @@ TEST_F(VoiceFixture, HasteLeavesNothingStale) {
   child<QLineEdit>("fitParts")->setText(QStringLiteral("C4 R5 C5 C6 C2 R7"));
   QTest::mouseClick(child<QPushButton>("findValues"), Qt::LeftButton);
   QTest::qWait(30);
-  openSample("net-loft-5");
+  openSample("net-loft");
   EXPECT_EQ(child<FigureSheet>("fits")->rowCount(), 0);
   EXPECT_FALSE(child<QLineEdit>("fitParts")->text().contains(QStringLiteral("R7")));
-  openSample("slipway-18");
+  openSample("slipway");
   int turn = 0;
   for (const char* id : {"Parts", "Controls", "Target", "Compare", "Builds", "Ends", "Hiss", "Parts", "Curve"}) {
     QTest::mouseClick(child<QPushButton>((std::string("view ") + id).c_str()), Qt::LeftButton);
@@ -438,7 +438,7 @@ TEST_F(VoiceFixture, HasteLeavesNothingStale) {
 
 /// What is set at the bench is not among what is played; it is where the supply is.
 TEST_F(VoiceFixture, OnlyWhatIsPlayedHasAKnobHere) {
-  open("chandlery-22");
+  open("chandlery");
   const auto knobs = [&] {
     QStringList names;
     for (const auto* widget : page_->findChildren<QWidget*>())

@@ -37,7 +37,7 @@ protected:
     window_ = std::make_unique<MainWindow>(testing_support::library(), dataFolder(),
                                            folder_.path() + QStringLiteral("/recovery"));
     window_->resize(1280, 800);
-    window_->openSample(QStringLiteral("slipway-18"));
+    window_->openSample(QStringLiteral("slipway"));
     window_->showPage(QStringLiteral("Voice"));
     window_->show();
     EXPECT_TRUE(QTest::qWaitForWindowActive(window_.get()));

@@ -380,11 +380,11 @@ TEST_F(Window, ABadFileIsNamedAndTheOpenDesignStays) {
   EXPECT_FALSE(window_->openFile(path));
   settle();
   EXPECT_TRUE(notices().contains(QStringLiteral("bad.vinegar/name"))) << notices().toStdString();
-  EXPECT_EQ(document().ink.name, "Slipway 18");
+  EXPECT_EQ(document().ink.name, "Slipway");
 }
 
 TEST_F(Window, ANewerFileIsReadOnly) {
-  auto text = *units::readFile(testing_support::samplePath("net-loft-5"));
+  auto text = *units::readFile(testing_support::samplePath("net-loft"));
   text.replace(text.find("\"version\": 1"), 12, "\"version\": 9");
   const QString path = folder_.filePath(QStringLiteral("newer.vinegar"));
   ASSERT_FALSE(files::saveAtomically(path.toStdString(), text));
@@ -511,16 +511,16 @@ TEST_F(Window, RecoversAfterTheProcessWasKilled) {
 
   close();
   window_ = std::make_unique<MainWindow>(library(), dataFolder(), recovery.path());
-  window_->openSample(QStringLiteral("net-loft-5"));
+  window_->openSample(QStringLiteral("net-loft"));
   window_->show();
   window_->offerRecovery();
   settle();
-  EXPECT_TRUE(notices().contains(QStringLiteral("Slipway 18")));
+  EXPECT_TRUE(notices().contains(QStringLiteral("Slipway")));
   auto* recover = button(QStringLiteral("Recover"));
   ASSERT_NE(recover, nullptr);
   QTest::mouseClick(recover, Qt::LeftButton);
   settle();
-  EXPECT_EQ(document().ink.name, "Slipway 18");
+  EXPECT_EQ(document().ink.name, "Slipway");
   ASSERT_EQ(document().sheet().marks.size(), 1U);
   EXPECT_EQ(document().sheet().marks[0].field()->part, "C2");
   EXPECT_TRUE(window_->session().modified());

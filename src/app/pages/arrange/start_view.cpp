@@ -94,7 +94,11 @@ void StartView::draw() {
       add(v.gain ? QStringLiteral("%1 dB").arg(v.gain->at1kHz, 0, 'f', 1) : noReading(),
           v.gain ? v.gain->at1kHz : -999);
       const auto clean = power ? power->power : std::nullopt;
-      add(clean ? readingOf(clean->watts, units::Unit::watt, 2) : noReading(), clean ? clean->watts : -1);
+      add(!clean             ? noReading()
+          : clean->sustained ? tr("%1, %2 held").arg(readingOf(clean->atOnce.watts, units::Unit::watt, 2),
+                                                     readingOf(clean->sustained->watts, units::Unit::watt, 2))
+                             : readingOf(clean->atOnce.watts, units::Unit::watt, 2),
+          clean ? clean->atOnce.watts : -1);
       add(v.hottestTube.empty() ? noReading()
                                 : QStringLiteral("%1 %2").arg(QString::fromStdString(v.hottestTube),
                                                               percent(v.hottestWatts / v.hottestLimit)),
@@ -123,7 +127,7 @@ void StartView::draw() {
                     tr("B+ idle"),
                     tr("draw"),
                     tr("gain, 1 kHz"),
-                    tr("clean power"),
+                    tr("clean power, 5 %"),
                     tr("hottest plate"),
                     tr("bottles")},
                    std::move(rows), true);

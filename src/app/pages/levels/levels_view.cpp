@@ -57,6 +57,19 @@ QString tubesOf(const predict::Limit& limit) {
   return tubes.join(QStringLiteral(", "));
 }
 
+/// "Clean power (5 % distortion, 1 kHz): 9.1 W at once with 12 mV in, 6.2 W sustained; 10.4 W at 10 %; first bend at 4.2 W
+/// (0.9 %)."
+QString cleanPowerWords(const predict::CleanPower& power) {
+  const auto watts = [](const predict::PowerAt& at) { return readingOf(at.watts, Unit::watt, 2); };
+  auto text = LevelView::tr("Clean power (5 % distortion, 1 kHz): %1 at once with %2 in")
+                  .arg(watts(power.atOnce), InputBox::level(power.atOnce.inputPeak));
+  if (power.sustained) text += LevelView::tr(", %1 sustained").arg(watts(*power.sustained));
+  if (power.rough) text += LevelView::tr("; %1 at 10 %").arg(watts(*power.rough));
+  return text + LevelView::tr("; the output stage first bends at %1, %2 % distortion.")
+                    .arg(watts(power.bend))
+                    .arg(100 * power.bend.distortion, 0, 'g', 2);
+}
+
 } // namespace
 
 QString LevelView::atWorst(double hertz) const {
@@ -359,8 +372,7 @@ void OrderView::draw() {
     told << tr("Nothing clips under %1.").arg(InputBox::level(now->mostPeak));
   }
   if (const auto* clean = clean_.nowValue(); clean && clean->power)
-    told << tr("Clean power %1 at 1 kHz, for which it takes %2.")
-                .arg(readingOf(clean->power->watts, Unit::watt), InputBox::level(clean->power->inputPeak));
+    told << cleanPowerWords(*clean->power);
   if (now->ofSupply)
     told << tr("Whether the supply gives way is not known: %1.").arg(QString::fromStdString(now->ofSupply->line()));
   answer_->setText(told.join(QLatin1Char(' ')));
@@ -465,7 +477,7 @@ void GainView::draw() {
     told += tr("; feedback takes %1 dB").arg(*now->feedbackDecibels, 0, 'f', 1);
   told += QLatin1Char('.');
   if (const auto* clean = clean_.nowValue(); clean && clean->power) {
-    const double spare = units::decibels(now->inputPeak / clean->power->inputPeak);
+    const double spare = units::decibels(now->inputPeak / clean->power->atOnce.inputPeak);
     told += (spare > 0 ? tr(" As the knobs stand, %1 is %2 dB more than clean power takes: feedback could use as much.")
                        : tr(" As the knobs stand, %1 is %2 dB less than clean power takes."))
                 .arg(InputBox::level(now->inputPeak))

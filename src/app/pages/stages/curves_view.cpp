@@ -313,15 +313,31 @@ void CurvesView::showProposals(const Answers<predict::Proposals>& answers) {
     found_->setText(
         tried.isEmpty()
             ? tr("No resistor of its section moves it.")
-            : tr("No stock values of %1 come nearer than it stands.").arg(tried.join(QStringLiteral(", "))));
+            : tr("No stock values of %1 reach it within a twentieth with everything in its rating.").arg(tried.join(QStringLiteral(", "))));
     return;
   }
   found_->setText(now->sets.size() == 1 ? tr("one way") : tr("%1 ways, the nearest first").arg(now->sets.size()));
   const auto wanted = static_cast<Wanted>(wanted_->currentIndex());
   std::vector<FigureSheet::Row> rows;
   for (const auto& set : now->sets) {
-    const auto title = wordsOf(set.changes);
+    QStringList words;
+    if (!set.changes.empty()) words << wordsOf(set.changes);
+    for (const auto& [knob, stands] : set.knobs)
+      words << tr("%1 to %2").arg(QString::fromStdString(knob), QString::number(10 * stands, 'f', 1));
+    const auto title = words.join(QStringLiteral(", "));
     auto row = pencilRow(page().session(), set.changes, title);
+    if (!set.knobs.empty()) { // a control that is set is no mark
+      row.act = set.changes.empty() ? tr("Set") : row.act;
+      row.acted = [this, changes = set.changes, knobs = set.knobs, title] {
+        auto& session = page().session();
+        session.edit(tr("set %1").arg(title), [&](amp::Document& document) {
+          for (const auto& change : changes)
+            amp::pencil(document, session.library(), change.part, change.field, change.to);
+          for (const auto& [knob, stands] : knobs)
+            document.ink.knobs[knob] = stands;
+        });
+      };
+    }
     const auto& stage = set.stage;
     const auto figure = [&](const QString& text, double order) {
       row.cells.push_back({text, {}, false, false, false, order});

@@ -19,7 +19,8 @@ SwapView::SwapView(Page& page, TubeChoice& choice)
     : StageView(page, choice), swaps_(page.context().asker, predict::predictSwaps, Weight::heavy, Of::now) {
   auto* column = contentColumn(4);
   auto* row = new QHBoxLayout;
-  auto* words = quietLabel(tr("What if it were another type? Each is the whole amplifier worked out with it."));
+  auto* words = quietLabel(tr("Another type in its place, the whole output stage together; each is the whole amplifier "
+                              "worked out with it."));
   row->addWidget(words, 1);
   rebias_ = new QPushButton(tr("With its new bias"));
   rebias_->setCheckable(true);
@@ -103,14 +104,26 @@ void SwapView::draw(const predict::Swaps& swaps) {
         0, false, true);
     QStringList against;
     if (!swap.rewiring.empty()) against << QString::fromStdString(swap.rewiring);
-    for (const auto& word : swap.against)
+    const auto& broken = rebias_->isChecked() ? swap.againstRebiased : swap.against;
+    for (const auto& word : broken)
       against << QString::fromStdString(word);
     tip = against.join(QLatin1Char('\n'));
     put(against.isEmpty() ? tr("nothing") : warned(against.join(QStringLiteral("; "))),
-        static_cast<double>(against.size()), !swap.against.empty(), true);
+        static_cast<double>(against.size()), !broken.empty(), true);
+    const auto hertz = [&](const std::optional<double>& value) {
+      put(value ? readingOf(*value, Unit::hertz) : noReading(), value.value_or(0));
+    };
+    hertz(swap.couplingHertz);
+    hertz(stage.millerHertz);
+    put(!swap.heaterAmps       ? noReading()
+        : swap.heaterLeftAmps ? tr("%1 of %2").arg(readingOf(*swap.heaterAmps, Unit::ampere),
+                                                   readingOf(*swap.heaterLeftAmps, Unit::ampere))
+                              : readingOf(*swap.heaterAmps, Unit::ampere),
+        swap.heaterAmps.value_or(0),
+        swap.heaterAmps && swap.heaterLeftAmps && *swap.heaterAmps > 1.001 * *swap.heaterLeftAmps);
     rows.push_back(std::move(row));
   }
-  table_->setSheet({tr("type"), tr("current"), tr("watts"), tr("gain"), tr("sheet mu"), tr("clips at"), tr("new bias"),
+  table_->setSheet({tr("type"), tr("current"), tr("watts"), tr("gain"), tr("sheet mu"), tr("clips at, rms in"), tr("new bias"),
                     tr("against it"), tr("coupling"), tr("Miller"), tr("heater")},
                    std::move(rows), true);
 }

@@ -73,7 +73,7 @@ void HissView::draw() {
   }
   state().showContent();
   auto text = tr("%1 of hiss as heard").arg(readingOf(hiss->weighted, Unit::volt));
-  if (const auto under = hiss->underFull()) text += tr(", %1 dB under full power").arg(std::lround(-*under));
+  if (const auto under = hiss->underFull()) text += tr(", %1 dB under clean power").arg(std::lround(-*under));
   if (!hiss->sources.empty())
     text += tr("; %1 of it is %2's")
                 .arg(percent(hiss->sources.front().share), QString::fromStdString(hiss->sources.front().part));
