@@ -206,13 +206,14 @@ SectionTemplate readSection(const JsonReader& file) {
 
 Role readRole(const JsonReader& reader) {
   Role role{
-      reader.text("title"), reader.text("does"), reader.text("more", ""), reader.text("less", ""), {}, {}, true, false, {}};
+      reader.text("title"), reader.text("does"), reader.text("more", ""), reader.text("less", ""), {}, {}, true, false, false, {}};
   if (reader.has("series")) {
     role.series = units::seriesNamed(reader.text("series"));
     if (!role.series) reader.at("series").fail("must be E6, E12, E24 or E96");
   }
   role.played = reader.flag("played", true);
   role.biases = reader.flag("biases", false);
+  role.oscillates = reader.flag("oscillates", false);
   if (reader.has("stock"))
     for (const auto& value : reader.list("stock"))
       role.stock.push_back(value.asNumber());

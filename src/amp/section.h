@@ -148,6 +148,7 @@ struct Role {
   std::optional<units::Series> series; ///< preferred series of the dial
   std::vector<double> stock;           ///< stock values where no series fits (speakers, transformers)
   bool played = true;                  ///< of a control: turned while playing, and not once at the bench
+  bool oscillates = false;             ///< of a tube: it makes its own signal and is given none
   bool biases = false;                 ///< its value sets a tube's current at rest before anything else
   std::string ownText;                 ///< as a section's
 };

@@ -111,13 +111,29 @@ void primaryLoad(Case& c, const std::vector<const amp::CompiledPart*>& tubes, co
         "A transformer of another primary impedance, or another secondary tap for the loudspeaker.");
 }
 
+/// The secondary's turns over those of the tap that a loudspeaker's node is joined to; nothing where another section
+/// stands between.
+std::optional<double> turnsTo(const Case& c, circuit::Node speaker, circuit::Node secondary) {
+  if (speaker == secondary) return 1;
+  for (const auto& tap : c.circuit().parts) {
+    if (tap.resolved.part->role != "tap-switch" || tap.devices.empty() || tap.nodes.front() != speaker) continue;
+    const auto position = static_cast<std::size_t>(amp::knobOf(*c.circuit().design, tap.resolved)) - 1;
+    const auto node = tap.nodes[static_cast<std::size_t>(tap.resolved.part->positions[position].to)];
+    if (node == secondary) return 1;
+    for (const auto& part : c.circuit().parts)
+      if (part.resolved.part->role == "secondary-tap" && !part.devices.empty() && part.nodes[2] == node)
+        return part.resolved.value();
+  }
+  return std::nullopt;
+}
+
 void loads(Case& c) {
   eachOutputStage(c, [&](const auto& tubes, const amp::CompiledPart& transformer) {
     const auto out = transformer.nodes[transformer.nodes.size() - 2];
     double siemens = 0;
     c.eachPart([&](const auto& part) {
-      if (part.resolved.part->kind == PartKind::speaker && !part.devices.empty() && part.nodes.front() == out)
-        siemens += 1 / part.resolved.value();
+      if (part.resolved.part->kind != PartKind::speaker || part.devices.empty()) return;
+      if (const auto turns = turnsTo(c, part.nodes.front(), out)) siemens += 1 / (part.resolved.value() * *turns * *turns);
     });
     if (siemens <= 0) return;
     speakerLoad(c, transformer, 1 / siemens);

@@ -25,6 +25,15 @@ struct AuditQuestion {
 tl::expected<std::vector<Finding>, Problem> auditIdle(const predict::Idle& idle, const amp::Library& library,
                                                       const AuditQuestion& question, const predict::GoOn& goOn);
 
+struct PlayedAuditQuestion {
+  bool operator==(const PlayedAuditQuestion&) const = default;
+};
+/// What a player's loudest, a hard chord of `loudestPeak`, does to screens, plates and rectifier beyond what idling does.
+/// Some tenths of a second.
+constexpr double loudestPeak = 1; ///< volts at the jack: a hard strum on a hot pickup
+tl::expected<std::vector<Finding>, Problem> auditPlayed(const predict::Idle& idle, const amp::Library& library,
+                                                        const PlayedAuditQuestion& question, const predict::GoOn& goOn);
+
 /// The safety text, a heading and its paragraphs; the builder's local code and licensed people go before it.
 struct SafetyText {
   std::string title;

@@ -229,7 +229,17 @@ int run(int argc, char** argv) {
     if (name == "rank") sub->add_option("--band", voiceAsked.band, "LOW,HIGH in Hz, or one frequency")->required();
     if (name == "sweep") sub->add_option("--control", voiceAsked.control, "a knob of the design")->required();
     if (name == "tolerance")
+    {
       sub->add_option("--builds", voiceAsked.builds, "how many (default 500)")->check(CLI::Range(2, 100000));
+      auto& t = voiceAsked.tolerances;
+      for (const auto& [option, into, what] : {std::tuple{"--resistors", &t.resistors, "resistors, a share (0.05)"},
+                                               {"--film", &t.film, "capacitors under 1 uF (0.1)"},
+                                               {"--electrolytic", &t.electrolytic, "capacitors from 1 uF on (0.2)"},
+                                               {"--pots", &t.pots, "pots (0.2)"},
+                                               {"--tubes", &t.tubes, "tubes' current and gm (0.2)"},
+                                               {"--mu", &t.mu, "tubes' mu (0.05)"}})
+        sub->add_option(option, *into, what)->check(CLI::Range(0.0, 0.9));
+    }
     if (name == "fit") {
       sub->add_option("--target", voiceAsked.target, "one kept in the design, a target file, or CSV of Hz and dB")
           ->required();

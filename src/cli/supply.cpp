@@ -11,6 +11,7 @@
 
 #include <cstdio>
 #include <fmt/format.h>
+#include <iterator>
 
 namespace vinegar::cli {
 namespace {
@@ -90,14 +91,15 @@ tl::expected<amp::Design, Problem> asAsked(const SupplyAsked& asked, amp::Design
 int printSupply(const SupplyAsked& asked, const amp::Design& given, const amp::Library& library) {
   const auto design = asAsked(asked, given, library);
   if (!design) return complain(asked, design.error(), badUse);
-  const auto circuit = amp::compile(*design, library);
-  if (!circuit) return complain(asked, circuit.error());
-  const auto point = predict::predictOperatingPoint(*circuit);
-  if (!point) return complain(asked, point.error());
-  if (!point->supply)
+  const auto idle = predict::predictIdle(*design, library);
+  if (!idle) return complain(asked, idle.error());
+  if (!idle->point.supply)
     return complain(asked, {"the supply", "has no mains and rectifier; start it with a transformer section"});
-  const auto report = predict::readSupply(*circuit, library, *point);
-  const auto findings = audit::auditIdle(*circuit, library, *point);
+  const auto report = predict::readSupply(*idle->circuit, library, idle->point);
+  auto findings = audit::auditIdle(*idle->circuit, library, idle->point);
+  // What has no answer when it is played is told by who plays it.
+  if (auto played = audit::auditPlayed(*idle, library, {}, {}))
+    std::move(played->begin(), played->end(), std::back_inserter(findings));
   if (asked.format == "json") {
     auto json = readingJson(report);
     json["findings"] = Json::array();

@@ -17,6 +17,7 @@
 #include <cmath>
 #include <cstdio>
 #include <fmt/format.h>
+#include <numbers>
 
 namespace vinegar::cli {
 namespace {
@@ -105,16 +106,17 @@ int printReadouts(VoiceAsked& asked, const amp::Design& design, const amp::Libra
       },
       [&](const predict::Readouts& readouts, const auto&) {
         Table table({{"reading", "reading"},
-                     {"hertz", "", Unit::hertz},
+                     {"hertz", "at", Unit::hertz},
                      {"decibels", "", Unit::decibel},
                      {"value", "value"},
                      {"made_by", "made by"}});
         for (const auto& readout : readouts.all) {
           static const std::map<Kind, std::string> words{
               {Kind::bassCorner, "bass corner"},     {Kind::dip, "dip"},
-              {Kind::dipDepth, "dip's depth"},       {Kind::peak, "treble peak"},
+              {Kind::hump, "hump over midband"},
+              {Kind::dipDepth, "dip's depth"},       {Kind::peak, "peak"},
               {Kind::trebleCorner, "treble corner"}, {Kind::level, "level at "},
-              {Kind::tilt, "against voice: "},       {Kind::loss, "loss in "}};
+              {Kind::tilt, "against voice: "},       {Kind::loss, "least loss in "}};
           std::string makers;
           for (const auto& maker : readout.makers)
             makers += (makers.empty() ? "" : ", ") + maker.part;
@@ -212,9 +214,11 @@ int printSweep(VoiceAsked& asked, const amp::Design& design, const amp::Library&
 }
 
 int printTolerance(VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
-  const predict::ToleranceQuestion question{asked.from, asked.to, {}, asked.builds};
   return answer(
-      asked, design, library, [&](const auto& idle) { return predict::predictTolerance(idle, library, question); },
+      asked, design, library,
+      [&](const auto& idle) {
+        return predict::predictTolerance(idle, library, {asked.from, asked.to, asked.tolerances, asked.builds});
+      },
       [&](const predict::Tolerance& tolerance, const auto&) {
         Table table({{"hertz", "frequency", Unit::hertz},
                      {"low_decibels", "5 %", Unit::decibel},
@@ -226,6 +230,7 @@ int printTolerance(VoiceAsked& asked, const amp::Design& design, const amp::Libr
         for (const auto& culprit : tolerance.culprits)
           culprits.push_back({{"part", culprit.part}, {"share", culprit.share}});
         if (asked.format == "text") {
+          fmt::print("{} builds of {}\n", tolerance.builds, predict::words(asked.tolerances));
           fmt::print("two builds differ by {:.1f} dB in level and {:.1f} dB rms in voice (half of all pairs by more)\n",
                      tolerance.level.middle, tolerance.voice.middle);
           for (const auto& culprit : tolerance.culprits)
@@ -235,6 +240,7 @@ int printTolerance(VoiceAsked& asked, const amp::Design& design, const amp::Libr
         }
         print(asked, table, "band",
               {{"builds", tolerance.builds},
+               {"tolerances", predict::words(asked.tolerances)},
                {"failures", tolerance.failures},
                {"level_decibels", tolerance.level.middle},
                {"voice_decibels", tolerance.voice.middle},
@@ -255,13 +261,18 @@ int printFit(VoiceAsked& asked, const amp::Design& design, const amp::Library& l
   if (!question) return cli::complain(question.error(), badUse, asked.format);
   if (!asked.parts.empty()) question->parts = asked.parts;
   return answer(
-      asked, design, library, [&](const auto& idle) { return predict::predictFit(idle, library, *question); },
+      asked, design, library,
+      [&](const auto& idle) {
+        auto spanned = *question; // the target says its span; a design without a loudspeaker has another end
+        if (idle.circuit->probe(spanned.to) < 0) spanned.to = asked.to;
+        return predict::predictFit(idle, library, spanned);
+      },
       [&](const predict::Fit& fit, const auto& idle) {
         Table table({{"changes", "change"},
                      {"distance_decibels", "from the target", Unit::decibel},
                      {"offset_decibels", "level over it", Unit::decibel},
                      {"at_1khz_decibels", "1 kHz", Unit::decibel},
-                     {"clips_at_volts", "clips at", Unit::volt},
+                     {"clips_at_input_volts_rms", "clips at, rms in", Unit::volt},
                      {"moves", "moves"}});
         for (const auto& set : fit.sets) {
           std::string changes;
@@ -273,11 +284,14 @@ int printFit(VoiceAsked& asked, const amp::Design& design, const amp::Library& l
               .put(set.distance)
               .put(set.offset)
               .put(set.at1kHz)
-              .put(set.clipsAt)
+              .put(set.clipsAt ? std::optional(*set.clipsAt / std::numbers::sqrt2) : std::nullopt)
               .put(movedText(set.movedTube, set.movedShare));
         }
         if (asked.format == "text") {
           fmt::print("now {:.2f} dB rms from the target\n", fit.distance);
+          for (const auto& dial : fit.searched)
+            fmt::print("{} searched from {} to {}\n", units::printable(dial.part), valueOf(idle, dial.part, dial.from),
+                       valueOf(idle, dial.part, dial.to));
           if (fit.sets.empty()) fmt::print("no stock values of these parts come nearer\n");
         }
         print(asked, table, "sets", {{"distance_decibels", fit.distance}, {"tried", fit.tried}});

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "files/design_file.h"
+#include "predict/stage_spread.h"
 
 namespace vinegar::cli {
 
@@ -11,6 +12,7 @@ struct VoiceAsked {
   std::vector<std::string> parts;
   amp::Design otherDesign; ///< of the file `other`
   std::map<std::string, amp::Target> targets; ///< that the design keeps, by name
+  predict::Tolerances tolerances;
   int builds = 500;
   bool cures = false;
 };

@@ -3,6 +3,7 @@
 #include "circuit/stepper.h"
 #include "predict/mean_supply.h"
 #include "predict/played.h"
+#include "predict/power.h"
 #include "predict/sag.h"
 #include "predict/stage_ports.h"
 #include "predict/supply.h"
@@ -103,6 +104,8 @@ std::vector<Look> looksOf(const Idle& idle, const circuit::System& system, bool 
   };
   if (const auto jack = circuit.probe("jack"); jack > 0) add(What::input, "jack", jack);
   if (const auto [name, node] = outputOf(circuit); node > 0) add(What::output, name, node);
+  for (const auto& resistor : speakerResistors(circuit))
+    add(What::speakerVolts, std::to_string(looks.size()), resistor.from, resistor.to);
   for (std::size_t r = 0; r < circuit.rails.size(); ++r)
     if (isItself(circuit.rails, r)) add(What::rail, circuit.rails[r].name, circuit.rails[r].node);
   const auto& places = system.nonlinearDevices();
@@ -348,7 +351,8 @@ tl::expected<Burst, Problem> playBurst(const Idle& idle, const amp::Library&, co
       track.mean.push_back(static_cast<float>(look.sum / count));
       track.low.push_back(static_cast<float>(look.low));
       track.high.push_back(static_cast<float>(look.high));
-      if (track.what == What::input || track.what == What::output || track.what == What::rectifierAmps)
+      if (track.what == What::input || track.what == What::output ||
+          track.what == What::rectifierAmps || track.what == What::speakerVolts)
         track.squares.push_back(static_cast<float>(look.squares / count));
     }
     if (goOn && hop % 8 == 0 && !goOn(static_cast<double>(hop) / static_cast<double>(hops)))

@@ -42,6 +42,7 @@ struct Track {
     plateWatts,    ///< of an output tube
     screenWatts,   ///< of an output tube
     rectifierAmps, ///< of one plate
+    speakerVolts,  ///< across one of the loudspeaker's resistors, which take its power; `name` the number of it
   };
   What what = What::output;
   std::string name; ///< a rail's, or the part's

@@ -2,6 +2,7 @@
 
 #include "amp/part_devices.h"
 #include "predict/parallel.h"
+#include "predict/power.h"
 #include "predict/sag.h"
 #include "predict/supply.h"
 
@@ -15,6 +16,7 @@ namespace vinegar::predict {
 namespace {
 
 using What = Track::What;
+using Stress = BurstStress::What;
 constexpr double never = std::numeric_limits<double>::quiet_NaN();
 constexpr double attackSeconds = 0.25;
 constexpr double slowly = 3;    ///< periods of the mains, over which a chord's own beating is told as one
@@ -23,7 +25,7 @@ constexpr double little = 1e-3; ///< V; a droop under this has no times
 
 RailDip dipOf(const Burst& burst, const Track& track) {
   const auto volts = overPeriods(track.mean);
-  RailDip dip{track.name, track.rest, track.rest, 0, 0, never, never, never, never};
+  RailDip dip{track.name, track.rest, track.rest, 0, 0, never, never, never, never, false};
   const auto begins = static_cast<std::size_t>(burst.lead / burst.hop);
   std::size_t at = begins;
   for (std::size_t k = begins; k < volts.size(); ++k)
@@ -54,14 +56,18 @@ RailDip dipOf(const Burst& burst, const Track& track) {
   };
   dip.down63 = down(1 - 1 / std::numbers::e);
   dip.down90 = down(0.9);
-  // Of what is left of it when the last note is stopped, where that is some of it.
+  // Of what is left of it when the last note is stopped, where that is some of it; else, as of notes that have faded by
+  // then, from the lowest point on.
   constexpr double some = 0.1;
-  const double left = dip.before - dip.settled;
+  const auto stop = std::min(std::max<std::size_t>(stops, 1), volts.size() - 1);
+  const double left = dip.before - volts[stop - 1];
+  dip.backFromStop = left > some * droop;
+  const std::size_t from = dip.backFromStop ? stop : std::max<std::size_t>(at, 1);
+  const double since = dip.backFromStop ? burst.sounds : dip.lowestAt, down0 = dip.backFromStop ? left : droop;
   const auto back = [&](double share) {
-    if (!(left > some * droop)) return never;
-    const double level = dip.before - (1 - share) * left;
-    for (std::size_t k = std::max<std::size_t>(stops, 1); k < volts.size(); ++k)
-      if (volts[k] >= level) return std::max(0.0, passes(k, level) - burst.sounds);
+    const double level = dip.before - (1 - share) * down0;
+    for (std::size_t k = from; k < volts.size(); ++k)
+      if (volts[k] >= level) return std::max(0.0, passes(k, level) - since);
     return never;
   };
   dip.back63 = back(1 - 1 / std::numbers::e);
@@ -147,7 +153,7 @@ void readStresses(Feel& feel, const Idle& idle, const amp::Library& library) {
       const bool screen = track.what == What::screenWatts;
       const auto limit = screen ? (type ? type->limits.screenWatts : std::nullopt) : part->plateWattsLimit;
       feel.stresses.push_back(
-          {track.name, screen ? "screen" : "plate", most(overPeriods(track.mean, warming)), track.rest, limit, true});
+          {track.name, screen ? Stress::screen : Stress::plate, most(overPeriods(track.mean, warming)), track.rest, limit});
     }
     if (track.what != What::rectifierAmps) continue;
     // Squares of a period: what heats the winding, against the same at rest.
@@ -173,14 +179,19 @@ void readStresses(Feel& feel, const Idle& idle, const amp::Library& library) {
       rest += plate.rest;
     }
     const auto limits = type ? type->limits : tubes::Limits{};
-    feel.stresses.push_back({track.name, "peak current", peak, restPeak, limits.peakAmps, false});
-    feel.stresses.push_back({track.name, "direct current", most(direct), rest, limits.directAmps, false});
+    feel.stresses.push_back({track.name, Stress::peakCurrent, peak, restPeak, limits.peakAmps});
+    feel.stresses.push_back({track.name, Stress::directCurrent, most(direct), rest, limits.directAmps});
   }
   if (busiest > 0 && htShare > 0)
-    feel.stresses.push_back({transformer, "HT winding", htShare * busiest, htShare, 1.0, false});
+    feel.stresses.push_back({transformer, Stress::winding, htShare * busiest, htShare, 1.0});
 }
 
 } // namespace
+
+std::string_view words(BurstStress::What what) {
+  constexpr std::array<std::string_view, 5> names{"plate", "screen", "peak current", "direct current", "HT winding"};
+  return names[static_cast<std::size_t>(what)];
+}
 
 Feel readBurst(const Idle& idle, const amp::Library& library, Burst played, const Sound& sound) {
   Feel feel;
@@ -211,9 +222,18 @@ Feel readBurst(const Idle& idle, const amp::Library& library, Burst played, cons
     for (auto& one : feel.envelope)
       one = std::sqrt(std::max(one, 0.0));
     feel.outputVolts = *std::max_element(feel.envelope.begin(), feel.envelope.end());
-    for (const auto& part : idle.circuit->parts)
-      if (part.resolved.part->kind == amp::PartKind::speaker && !part.devices.empty() && part.resolved.value() > 0)
-        feel.outputWatts = feel.outputVolts * feel.outputVolts / part.resolved.value();
+    // What its resistors take, whatever its impedance is at these notes.
+    std::vector<double> watts(feel.envelope.size());
+    const auto resistors = speakerResistors(*idle.circuit);
+    std::size_t number = 0;
+    for (const auto& track : burst.tracks)
+      if (track.what == What::speakerVolts && number < resistors.size()) {
+        const auto squares = overPeriods(track.squares);
+        for (std::size_t k = 0; k < std::min(squares.size(), watts.size()); ++k)
+          watts[k] += squares[k] / resistors[number].ohms;
+        ++number;
+      }
+    if (!watts.empty()) feel.outputWatts = *std::max_element(watts.begin(), watts.end());
   }
   return feel;
 }

@@ -12,9 +12,10 @@ struct RailDip {
   double before = 0, lowest = 0, lowestAt = 0;
   double settled = 0;            ///< over the last sixth of what sounds
   double down63 = 0, down90 = 0; ///< s until so much of the droop has come
-  /// s after the last note is stopped until so much of the droop that is left then, as settled, is regained; not a
-  /// number where little is left.
+  /// s until so much of the droop is regained: counted from the end of the last note, of what is left then, or where
+  /// less than a tenth is left then, from the lowest point. Not a number where it is not regained.
   double back63 = 0, back90 = 0;
+  bool backFromStop = false;
   [[nodiscard]] double droop() const { return before - lowest; }
   /// Of its volts; nothing of a rail that is switched off.
   [[nodiscard]] double share() const { return before > 1 ? droop() / before : 0; }
@@ -31,13 +32,18 @@ struct BiasMove {
 
 /// The most that something bears in the burst against its limit.
 struct BurstStress {
-  std::string part, what; ///< "peak current", "direct current", "screen", "plate", "HT winding"
-  double most = 0;        ///< ampere, watts, or the share of a winding's rating
+  enum class What { plate, screen, peakCurrent, directCurrent, winding };
+  std::string part;
+  What what = What::plate;
+  double most = 0; ///< ampere, watts, or the share of a winding's rating
   double idle = 0;
   std::optional<double> limit;
-  bool inWatts = false;
+  [[nodiscard]] bool inWatts() const { return what == What::plate || what == What::screen; }
   [[nodiscard]] double share() const { return limit && *limit > 0 ? most / *limit : 0; }
 };
+
+/// "plate", "screen", "peak current", "direct current", "HT winding".
+std::string_view words(BurstStress::What what);
 
 /// What ripple makes of a note: its sum and difference with the ripple's frequency.
 struct Beat {
@@ -54,7 +60,8 @@ struct Feel {
       0; ///< peak to peak, of the fed rail at its lowest: what repeats with twice the mains, or with it
   double rippleHertz = 0, rippleAtRest = 0;
   std::vector<Beat> beats;
-  double outputVolts = 0, outputWatts = 0; ///< of the loudest period of the mains; rms
+  double outputVolts = 0; ///< rms, of the loudest period of the mains
+  double outputWatts = 0; ///< that the loudspeaker takes in its loudest period: mean volts times amperes
   /// Volts rms of the output over a period of the mains, hop by hop.
   std::vector<double> envelope;
 };

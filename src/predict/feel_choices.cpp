@@ -51,10 +51,10 @@ FeelRow rowOf(const FeelWay& way, const Idle& idle, const Feel& feel) {
     row.seconds.push_back(feel.burst.secondsOf(k));
   // What a burst asks of parts besides what idling does.
   for (const auto& stress : feel.stresses)
-    if (stress.share() > 1 && !stress.inWatts)
-      row.against.push_back(stress.what == "HT winding"
+    if (stress.share() > 1 && !stress.inWatts())
+      row.against.push_back(stress.what == BurstStress::What::winding
                                 ? fmt::format("{} winding {:.0f} % while played", stress.part, 100 * stress.share())
-                                : fmt::format("{} {} {} of {} while played", stress.part, stress.what,
+                                : fmt::format("{} {} {} of {} while played", stress.part, words(stress.what),
                                               units::reading(stress.most, units::Unit::ampere, 3),
                                               units::reading(*stress.limit, units::Unit::ampere, 3)));
   return row;
@@ -72,7 +72,7 @@ std::string wattsOf(const FeelWay& way, const Idle& idle, const Feel& feel) {
     const double resting = resistorWatts(*idle.point.supply, *part);
     double most = resting;
     for (const auto& stress : feel.stresses)
-      if (stress.what == "direct current" && stress.most > stress.idle)
+      if (stress.what == BurstStress::What::directCurrent && stress.most > stress.idle)
         if (const auto played =
                 predictSupplyIdle(*idle.circuit, nullptr, {0, stress.most - stress.idle, mainRails(*idle.circuit).fed}))
           most = std::max(most, resistorWatts(*played, *part));

@@ -10,7 +10,7 @@
 namespace vinegar::predict {
 namespace {
 
-/// Parts of the supply that are fitted, by kind.
+/// Parts of the supply that are fitted, by kind: what feeds the rails, not a bias or a heater.
 std::vector<const amp::CompiledPart*> supplyParts(const amp::Circuit& circuit, amp::PartKind kind) {
   std::vector<const amp::CompiledPart*> parts;
   const auto& own = circuit.supply.devices;
@@ -323,7 +323,7 @@ bool isInTheWay(const amp::CompiledPart& part, const Idle& idle) {
   constexpr double some = 0.2; // V
   return part.nodes.size() == 2 && part.nodes[0] != 0 && part.nodes[1] != 0 &&
          std::abs(idle.point.volts(part.nodes[0]) - idle.point.volts(part.nodes[1])) > some &&
-         std::abs(idle.point.volts(part.nodes[0])) > 20;
+         std::min(idle.point.volts(part.nodes[0]), idle.point.volts(part.nodes[1])) > 20; // a bias stands below ground
 }
 
 std::vector<FeelWay> feelWays(FeelSubject subject, const Idle& idle, const amp::Library& library) {

@@ -22,7 +22,8 @@ constexpr std::size_t mostSetsFound = 5, mostMoving = 6;
 constexpr std::size_t mostCandidates = 40, candidatesEach = 15;
 constexpr double alikeDecibels = 0.1;     ///< curves nearer to each other are one to the ear
 constexpr int fitPoints = 40;             ///< that a distance is taken at
-constexpr int dialSteps = 12;             ///< of E12: a decade
+constexpr int dialSteps = 30;             ///< of a dial either way: of E12 two and a half decades
+constexpr double dialSpan = 320;          ///< times more or less than a part's own value
 constexpr std::size_t allTried = 450'000; ///< combinations that are all tried
 constexpr std::size_t mostKept = 500;     ///< solved circuits, some twenty kilobytes each
 constexpr int descents = 48;              ///< of the search where there are more
@@ -103,7 +104,7 @@ std::vector<double> dialOf(const amp::ResolvedPart& part, const amp::Library& li
       } else {
         next = steppedValue(stepped, library, up);
       }
-      if (!next || *next <= 0 || *next > part.value() * 12 || *next < part.value() / 12) break;
+      if (!next || *next <= 0 || *next > part.value() * dialSpan || *next < part.value() / dialSpan) break;
       values.push_back(*next);
       stepped.settings["value"] = *next;
     }
@@ -447,6 +448,8 @@ tl::expected<Fit, Problem> predictFit(const Idle& whole, const amp::Library& lib
   const auto choices = search.run(goOn);
   if (!choices) return tl::unexpected(Problem::stopped());
   fit.tried = search.tried();
+  for (const auto& dial : *dials)
+    fit.searched.push_back({dial.part->resolved.name, dial.values.front(), dial.values.back()});
   auto warmth = warmthOf(idle);
   for (const auto& choice : *choices) {
     if (goOn && !goOn(0.97)) return tl::unexpected(Problem::stopped());

@@ -29,10 +29,16 @@ struct Fit {
   std::vector<FitSet> sets;      ///< the nearest first, at most five, no two of one curve; none where nothing comes
                                  ///< nearer than the design does
   std::size_t tried = 0;
+  /// The values that each part was given: from the lowest to the highest.
+  struct Searched {
+    std::string part;
+    double from = 0, to = 0;
+  };
+  std::vector<Searched> searched;
 };
 
-/// Of the direct sound, springs silent. A search over stock values themselves, a decade to either side of each part's
-/// own: every combination where there are up to some hundred thousand, else from many starts by one and two dials at a
+/// Of the direct sound, springs silent. A search over stock values themselves, two and a half decades to either side of
+/// each part's own, as far as its role's stock goes: every combination where there are up to some hundred thousand, else from many starts by one and two dials at a
 /// time. Seconds, on two threads. Parts that carry direct current are tried too, each of their values solved anew. A
 /// part that is not there or is no resistor, capacitor or pot, more than six of them or none, and a target of fewer
 /// than two points, are Problems.

@@ -17,6 +17,7 @@ using Kind = Readout::Kind;
 
 constexpr double lowest = 10, highest = 1e5, heardFrom = 20, heardTo = 2e4;
 constexpr double cornerDecibels = 3, prominence = 0.5;
+constexpr double midbandFrom = 200, midbandTo = 2000, leastHump = 1; ///< Hz; dB of a hump over the midband
 constexpr double nearby = 0.02;      ///< in the logarithm of frequency: for slopes and bends of the curve
 constexpr int bandPoints = 16;       ///< a band's mean is of so many
 constexpr double tenthMore = 0.0953; ///< ln 1.1
@@ -77,11 +78,16 @@ public:
     for (const auto& place : readingPlaces)
       want({Kind::level, place.name, 0, place.hertz, 0, {}});
     std::vector<std::size_t> bands;
+    const auto addBand = [&](double low, double high) {
+      for (int i = 0; i < bandPoints; ++i) // in the middle of as many even stretches
+        hertz_.push_back(low * std::pow(high / low, (i + 0.5) / bandPoints));
+    };
     for (const auto& band : question_.bands) {
       bands.push_back(hertz_.size());
-      for (int i = 0; i < bandPoints; ++i) // in the middle of as many even stretches
-        hertz_.push_back(band.low * std::pow(band.high / band.low, (i + 0.5) / bandPoints));
+      addBand(band.low, band.high);
     }
+    midband_ = hertz_.size();
+    addBand(midbandFrom, midbandTo);
     if (const auto problem = solve()) return problem;
     for (const auto& wanted : wanted_)
       readouts.all.push_back(finish(wanted));
@@ -147,15 +153,36 @@ private:
     return {curve_.hertz[i] * std::pow(curve_.hertz[i + 1] / curve_.hertz[i], offset), level};
   }
 
+  /// Mean level of the midband on the sweep, and the lowest place in it where the curve is not under that.
+  [[nodiscard]] std::pair<double, std::size_t> midband() const {
+    double sum = 0;
+    int count = 0;
+    const auto within = [&](std::size_t i) { return curve_.hertz[i] >= midbandFrom && curve_.hertz[i] <= midbandTo; };
+    for (std::size_t i = 0; i < curve_.hertz.size(); ++i)
+      if (within(i)) {
+        sum += curve_.decibels[i];
+        ++count;
+      }
+    const double mean = sum / count;
+    std::size_t place = 0;
+    while (!within(place) || curve_.decibels[place] < mean)
+      ++place;
+    return {mean, place};
+  }
+
   void findLandmarks() {
     const auto heard = [&](std::size_t i) { return curve_.hertz[i] >= heardFrom && curve_.hertz[i] <= heardTo; };
     auto humps = standingOut(curve_.decibels, prominence, true);
     std::erase_if(humps, [&](std::size_t i) { return !heard(i); });
     if (humps.empty()) return;
-    const auto [lowHertz, lowTop] = extremeAt(humps.front());
     const auto [highHertz, highTop] = extremeAt(humps.back());
-    if (const auto corner = cornerFrom(curve_, humps.front(), -1, lowTop - cornerDecibels))
-      want({Kind::bassCorner, {}, 0, *corner, 0, {}}, lowHertz);
+    const auto [level, middle] = midband();
+    if (const auto corner = cornerFrom(curve_, middle, -1, level - cornerDecibels)) {
+      want({Kind::bassCorner, {}, 0, *corner, 0, {}});
+      const auto [lowHertz, lowTop] = extremeAt(humps.front());
+      if (lowHertz > *corner && lowHertz < midbandFrom && lowTop - level > leastHump)
+        want({Kind::hump, {}, 0, lowHertz, 0, {}});
+    }
     std::optional<std::size_t> dip;
     double depth = 0, beside = 0;
     for (const auto i : standingOut(curve_.decibels, prominence, false)) {
@@ -210,6 +237,16 @@ private:
     return effects_.col(static_cast<Eigen::Index>(spot.at) + which);
   }
 
+  [[nodiscard]] double midbandLevel() const {
+    double sum = 0;
+    for (std::size_t i = 0; i < bandPoints; ++i)
+      sum += exact_[midband_ + i];
+    return sum / bandPoints;
+  }
+  [[nodiscard]] Eigen::VectorXd midbandEffect() const {
+    return effects_.middleCols(static_cast<Eigen::Index>(midband_), bandPoints).rowwise().mean();
+  }
+
   [[nodiscard]] Readout finish(const Wanted& wanted) const {
     Readout readout = wanted.readout;
     const auto& here = wanted.here;
@@ -219,12 +256,15 @@ private:
     case Kind::bassCorner:
     case Kind::trebleCorner: {
       // One step of Newton's method from the sweep's place to where the curve really is 3 dB under its hump.
-      const double top = crest(level(*wanted.against, 0), level(*wanted.against, 1), level(*wanted.against, 2)).second;
+      const bool bass = readout.kind == Kind::bassCorner;
+      const double top =
+          bass ? midbandLevel()
+               : crest(level(*wanted.against, 0), level(*wanted.against, 1), level(*wanted.against, 2)).second;
       const double off = top - cornerDecibels - readout.decibels;
       readout.hertz *= std::exp(std::clamp(off / slope(here), -nearby, nearby));
       readout.decibels += off;
       readout.value = readout.hertz;
-      effects = -(effect(here, 1) - effect(*wanted.against, 1)) / slope(here);
+      effects = -(effect(here, 1) - (bass ? midbandEffect() : Eigen::VectorXd(effect(*wanted.against, 1)))) / slope(here);
       break;
     }
     case Kind::dip:
@@ -236,6 +276,11 @@ private:
       effects = -(effect(here, 2) - effect(here, 0)) / (2 * nearby) / bend(here);
       break;
     }
+    case Kind::hump:
+      readout.decibels = crest(level(here, 0), level(here, 1), level(here, 2)).second;
+      readout.value = readout.decibels - midbandLevel();
+      effects = effect(here, 1) - midbandEffect();
+      break;
     case Kind::dipDepth:
       readout.decibels = crest(level(here, 0), level(here, 1), level(here, 2)).second;
       readout.value = crest(level(*wanted.against, 0), level(*wanted.against, 1), level(*wanted.against, 2)).second -
@@ -278,6 +323,7 @@ private:
   Response curve_;
   std::vector<Wanted> wanted_;
   std::vector<double> hertz_, exact_;
+  std::size_t midband_ = 0; ///< the first of its frequencies among them
   Eigen::MatrixXd effects_;
 };
 

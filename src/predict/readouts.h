@@ -27,14 +27,16 @@ struct Maker {
 
 struct Readout {
   enum class Kind {
-    bassCorner,   ///< Hz, 3 dB under the lowest hump
+    bassCorner,   ///< Hz, 3 dB under the midband, the mean from 200 Hz to 2 kHz
+    hump,         ///< dB over the midband, of what stands out under it, as a loudspeaker's resonance does; at `hertz`
     dip,          ///< Hz, the deepest place between two humps
     dipDepth,     ///< dB under the lower of the humps beside it
     peak,         ///< Hz, the top of the highest hump; of the only one where there is no dip
     trebleCorner, ///< Hz, 3 dB under it
     level,        ///< dB at one of readingPlaces, its name in `name`
     tilt,         ///< dB, the mean over a band against that over `againstBand`; the band in `name`
-    loss,         ///< dB, what a section without tubes takes where it takes least; the section's id in `name`. Left out
+    loss,         ///< dB, what a section without tubes takes where it takes least, which is at `hertz`, its controls as
+                  ///< they stand; the section's id in `name`. Left out
                   ///< where its end gets a signal by another way too
   };
   Kind kind = Kind::level;

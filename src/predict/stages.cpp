@@ -12,7 +12,7 @@ namespace {
 using circuit::Node;
 using Complex = std::complex<double>;
 
-constexpr double audible = 1e-9;     ///< of the input: under it a node carries no signal
+constexpr double audible = 1e-6;     ///< of the input: under it a node carries no signal, but for what leaks there
 constexpr double sameCurrent = 0.02; ///< two tubes that share theirs differ by grid and leak currents only
 constexpr double heldSiemens = 1e3;  ///< holds a node still
 
@@ -31,6 +31,9 @@ struct Pins {
       : plate(part.nodes[0]), grid(part.nodes[part.nodes.size() - 2]), cathode(part.nodes.back()) {}
 };
 
+/// No tube gives more than its mu: what stands at its plate then comes from elsewhere, as through a mixing resistor.
+bool isAnothers(double gain, double mu) { return gain > 1.2 * mu; }
+
 /// Where a tube's signal enters and leaves, by where it is.
 struct Use {
   StageKind kind;
@@ -40,7 +43,8 @@ Use useOf(const SmallSignal& signal, const amp::CompiledPart& part, bool onTrans
   const Pins pins(part);
   const auto size = [&](Node node) { return std::abs(signal.volts(node)); };
   const double plate = size(pins.plate), grid = size(pins.grid), cathode = size(pins.cathode);
-  if (onTransformer) return {StageKind::power, pins.grid, pins.plate};
+  // The second of a self-split pair has its grid at rest and is driven by its cathode.
+  if (onTransformer) return {StageKind::power, cathode > 2 * grid ? pins.cathode : pins.grid, pins.plate};
   if (cathode > 2 * grid) return {StageKind::groundedGrid, pins.cathode, pins.plate};
   if (cathode > 3 * plate) return {StageKind::follower, pins.grid, pins.cathode};
   if (cathode > plate / 3 && cathode > grid / 2) return {StageKind::cathodyne, pins.grid, pins.plate};
@@ -99,7 +103,12 @@ public:
           readings.published = published;
       }
       readNeighbours(*tube.part, readings);
-      if (heard) readSignal(stage, *tube.part, readings);
+      // What oscillates by itself gets no signal, whatever leaks there.
+      if (!heard || library_.role(tube.part->resolved.part->role).oscillates) {
+        into.push_back(std::move(readings));
+        continue;
+      }
+      readSignal(stage, *tube.part, readings);
       if (heard) {
         readings.up = crestLimit(stage, t, signal_, true, mostInputPeak);
         readings.down = crestLimit(stage, t, signal_, false, mostInputPeak);
@@ -140,10 +149,17 @@ private:
     const auto use = useOf(signal_, part, stage.drivesTransformer());
     const Node in = use.in, out = use.out;
     readings.kind = use.kind == StageKind::power && pushes(stage) ? StageKind::powerPair : use.kind;
+    // Driven by its cathode, what drives it stands between that and its grid.
     const auto gainIn = [&](const Eigen::VectorXcd& x) {
-      return std::abs(SmallSignal::voltsOf(x, out) / SmallSignal::voltsOf(x, in));
+      const auto drive = SmallSignal::voltsOf(x, in) - (in == pins.cathode ? SmallSignal::voltsOf(x, pins.grid) : 0);
+      return std::abs(SmallSignal::voltsOf(x, out) / drive);
     };
     readings.gain = gainIn(signal_.answerWith({}));
+    if (isAnothers(*readings.gain, readings.tube.mu)) {
+      readings.gain.reset();
+      readings.kind = StageKind::withoutSignal;
+      return;
+    }
     if (readings.kind == StageKind::commonCathode || readings.kind == StageKind::power ||
         readings.kind == StageKind::powerPair) {
       readings.gainBypassed = gainIn(signal_.answerWith({{pins.cathode, 0, heldSiemens}}));
@@ -355,7 +371,11 @@ std::optional<std::pair<Node, Node>> gainSpan(const SmallSignal& signal, const a
 std::optional<double> gainOf(const SmallSignal& signal, const amp::CompiledPart& tube) {
   const auto span = gainSpan(signal, tube);
   if (!span) return std::nullopt;
-  return std::abs(signal.volts(span->second) / signal.volts(span->first));
+  const Pins pins(tube);
+  const auto drive = signal.volts(span->first) - (span->first == pins.cathode ? signal.volts(pins.grid) : 0);
+  const double gain = std::abs(signal.volts(span->second) / drive);
+  if (isAnothers(gain, readingOf(signal.idle().point, tube.resolved.name).mu)) return std::nullopt;
+  return gain;
 }
 
 std::optional<std::string> partnerIn(const SmallSignal& signal, const std::string& tube) {

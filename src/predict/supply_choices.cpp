@@ -34,20 +34,36 @@ const amp::CompiledPart* partOfRole(const amp::Circuit& circuit, const char* rol
 
 } // namespace
 
-std::optional<amp::TransformerWinding> plateWinding(const amp::Circuit& circuit) {
-  const auto* transformer = partOfKind(circuit, PartKind::powerTransformer);
-  if (!transformer) return std::nullopt;
-  const auto windings = amp::transformerWindings(transformer->resolved);
-  if (windings.empty()) return std::nullopt;
+namespace {
+
+struct PlateSupply {
+  const amp::CompiledPart* transformer;
+  amp::TransformerWinding winding;
+};
+
+/// The winding that a rectifier's plate hangs on; the first one of the first transformer where none does.
+std::optional<PlateSupply> plateSupply(const amp::Circuit& circuit) {
+  std::optional<PlateSupply> first;
   const auto* rectifier = partOfKind(circuit, PartKind::rectifier);
   if (!rectifier) rectifier = partOfKind(circuit, PartKind::diode);
-  std::size_t pin = 2;
-  for (const auto& winding : windings) {
-    for (std::size_t tap = 0; tap < winding.taps; ++tap)
-      if (rectifier && transformer->nodes[pin + tap] == rectifier->nodes.front()) return winding;
-    pin += winding.taps;
+  for (const auto& part : circuit.parts) {
+    if (part.resolved.part->kind != PartKind::powerTransformer || part.devices.empty()) continue;
+    std::size_t pin = 2;
+    for (const auto& winding : amp::transformerWindings(part.resolved)) {
+      if (!first) first = PlateSupply{&part, winding};
+      for (std::size_t tap = 0; tap < winding.taps; ++tap)
+        if (rectifier && part.nodes[pin + tap] == rectifier->nodes.front()) return PlateSupply{&part, winding};
+      pin += winding.taps;
+    }
   }
-  return windings.front();
+  return first;
+}
+
+} // namespace
+
+std::optional<amp::TransformerWinding> plateWinding(const amp::Circuit& circuit) {
+  const auto supply = plateSupply(circuit);
+  return supply ? std::optional(supply->winding) : std::nullopt;
 }
 
 std::vector<std::string> warningsOf(const amp::Circuit& circuit, const amp::Library& library, const SupplyReport& report,
@@ -305,10 +321,10 @@ std::optional<double> plateSupplyVolts(const amp::Circuit& circuit) {
 
 double plateSourceOhms(const amp::Circuit& circuit) {
   double ohms = 0;
-  if (const auto winding = plateWinding(circuit)) {
-    const auto* transformer = partOfKind(circuit, PartKind::powerTransformer);
-    const double ratio = winding->unloadedVolts / transformer->resolved.value();
-    ohms = winding->ohms + ratio * ratio * amp::transformerPrimaryOhms(transformer->resolved);
+  if (const auto supply = plateSupply(circuit)) {
+    const auto& transformer = supply->transformer->resolved;
+    const double ratio = supply->winding.unloadedVolts / transformer.value();
+    ohms = supply->winding.ohms + ratio * ratio * amp::transformerPrimaryOhms(transformer);
   }
   if (const auto first = firstCapacitor(circuit)) ohms += first->seriesOhms;
   return ohms;

@@ -9,6 +9,7 @@
 #include <cctype>
 #include <cmath>
 #include <fmt/format.h>
+#include <limits>
 #include <set>
 
 namespace vinegar::predict {
@@ -121,6 +122,15 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
       besides = other.resolved.name;
   Swaps swaps;
   const auto start = warmthOf(idle);
+  // How far its plate swings to the nearer of its limits: a bias that leaves less than half of that is no offer.
+  const auto swingOf = [](const StageReadings& stage) {
+    double least = std::numeric_limits<double>::infinity();
+    for (const auto* limit : {&stage.up, &stage.down})
+      if (*limit) least = std::min(least, std::abs((*limit)->plateVolts));
+    return least;
+  };
+  const auto standing = predictStage(idle, library, question.tube, question.hertz);
+  const double swing = standing ? swingOf(*standing) : 0;
   const TubeReading* before = nullptr;
   for (const auto& tube : idle.point.tubes)
     if (tube.name == question.tube) before = &tube;
@@ -173,7 +183,8 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
           auto again = warmthOf(*swapped);
           if (const auto cured = predictIdle(amp::withChanges(design, library, both), library, &again))
             if (auto read = predictStage(*cured, library, question.tube, question.hertz);
-                read && std::abs(read->tube.plateAmps / wanted - 1) < reached && hasRoom(*read)) {
+                read && std::abs(read->tube.plateAmps / wanted - 1) < reached && hasRoom(*read) &&
+                !(std::isfinite(swing) && swingOf(*read) < 0.5 * swing)) {
               row.rebias = *changes;
               row.rebiased = std::move(*read);
               row.againstRebiased = objections(*cured, library);

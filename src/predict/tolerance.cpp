@@ -34,12 +34,7 @@ std::vector<Tolerance::Culprit> culpritsOf(const Idle& idle, const amp::Library&
   std::vector<circuit::Parameter> parameters;
   std::vector<double> scales; // what one whole tolerance is in the parameter's unit
   for (auto& variation : partVariations(*idle.circuit, library)) {
-    const auto kind = idle.circuit->part(variation.name)->resolved.part->kind;
-    const auto& t = question.tolerances;
-    const double tolerance = kind == amp::PartKind::resistor    ? t.resistors
-                             : kind == amp::PartKind::capacitor ? t.capacitors
-                             : kind == amp::PartKind::pot       ? t.pots
-                                                                : 0;
+    const double tolerance = toleranceOf(*idle.circuit->part(variation.name), question.tolerances);
     if (tolerance <= 0) continue;
     names.push_back(variation.name);
     parameters.push_back(std::move(variation.parameter));

@@ -89,6 +89,80 @@ TEST(Build, AReplacedSectionHandsOnNamesValuesAndTubes) {
   EXPECT_EQ(partOf(back, "first", "V").name, "V1a");
 }
 
+/// What defines the new section comes from it; what its tubes share is made for their number.
+TEST(Build, AReplacedOutputStageWorks) {
+  const auto document = files::readDesign(testing_support::folder("data") + "/skeletons/3-push-pull-cathode-bias.vinegar",
+                                          library())
+                            ->document;
+  const auto plateAmps = [](const Design& design) {
+    std::map<std::string, double> amps;
+    const auto solved = testing_support::solve(design);
+    for (const auto& tube : solved.point.tubes)
+      if (solved.circuit.part(tube.name)->resolved.part->role == "power-tube") amps[tube.name] = tube.plateAmps;
+    return amps;
+  };
+  const auto before = plateAmps(document.ink);
+  for (const char* section : {"push-pull-four-cathode-bias", "push-pull-separate-bias", "push-pull-triode-strapped"}) {
+    const auto design = must(replaceSection(document.ink, library(), NameBook(document), "push-pull-pentode", section));
+    EXPECT_EQ(problemsOf(design), "");
+    const auto after = plateAmps(design);
+    for (const auto& [name, amps] : after) {
+      EXPECT_NEAR(amps / before.begin()->second, 1, 0.15) << section << " " << name;
+      EXPECT_EQ(findPart(design, library(), name)->text("tube"), "6V6GT") << section << " " << name;
+    }
+  }
+  // A single bottle doubled, its transformer made for two.
+  const auto single = sample("net-loft");
+  const auto parallel = must(replaceSection(single.ink, library(), NameBook(single), "output", "single-ended-parallel"));
+  const auto one = plateAmps(single.ink);
+  for (const auto& [name, amps] : plateAmps(parallel))
+    EXPECT_NEAR(amps / one.begin()->second, 1, 0.15) << name;
+  EXPECT_NEAR(findPart(parallel, library(), "T1")->value(), findPart(single.ink, library(), "T1")->value() / 2, 200);
+  // A cold clipper is cold, and has the bypass that it ships, not the stage's before it.
+  const auto slipway = sample("slipway");
+  const auto cold = must(replaceSection(slipway.ink, library(), NameBook(slipway), "second", "cold-clipper"));
+  const auto& shipped = library().sections.at("cold-clipper");
+  for (const auto& part : shipped.parts)
+    if (part.role == "cathode-bias") {
+      EXPECT_EQ(resolvePart(*cold.section("second"), part).value(), std::get<double>(part.defaults.at("value")));
+    }
+  // A bridge's heaters stay those of 6.3 V.
+  const auto bridge = must(replaceSection(slipway.ink, library(), NameBook(slipway), "mains", "supply-bridge"));
+  for (const auto& part : resolveParts(bridge, library()))
+    if (part.part->kind == PartKind::heaters) {
+      EXPECT_EQ(part.value(), 6.3);
+    }
+  testing_support::solve(bridge);
+}
+
+/// A section nobody has is an empty frame: it can be doubled, moved, taken out and replaced, and never crashes.
+TEST(Build, ASectionThatNobodyHasCanBeHandled) {
+  auto document = sample("net-loft");
+  document.ink.section("volume")->section = "nope";
+  const auto& design = document.ink;
+  const NameBook names(document);
+  const auto drawing = drawRun(design, library());
+  const auto frame = std::find_if(drawing.frames.begin(), drawing.frames.end(), [](const auto& f) { return f.id == "volume"; });
+  ASSERT_NE(frame, drawing.frames.end());
+  EXPECT_TRUE(frame->isEmpty);
+  EXPECT_EQ(frame->title, "nope");
+  EXPECT_GT(frame->right - frame->left, 5);
+  for (const auto& other : drawing.frames)
+    if (&other != &*frame) {
+      EXPECT_TRUE(other.right <= frame->left || other.left >= frame->right || other.bottom < frame->top) << other.id;
+    }
+  EXPECT_TRUE(duplicateSection(design, library(), names, "volume"));
+  EXPECT_TRUE(moveSectionBy(design, library(), "volume", 1));
+  EXPECT_EQ(problemsOf(must(removeSection(design, library(), "volume"))), "");
+  EXPECT_EQ(problemsOf(must(replaceSection(design, library(), names, "volume", "volume"))), "");
+  for (const char* chain : {"supply", "line"}) {
+    auto other = sample("net-loft").ink;
+    other.chain(chain)->back().section = "nope";
+    drawRun(other, library(), true);
+    duplicateSection(other, library(), names, other.chain(chain)->back().id);
+  }
+}
+
 TEST(Build, NamesThatWereTakenOutAreNotGivenAgain) {
   auto document = sample("slipway");
   const auto stage = [&](const std::string& section) {

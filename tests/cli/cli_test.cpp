@@ -1,4 +1,5 @@
 #include "files/results_json.h"
+#include "support/paths.h"
 #include "support/samples.h"
 #include "support/temporary_folder.h"
 #include "units/file.h"
@@ -295,10 +296,20 @@ TEST(Cli, StagesSwapsLevelsAndProposalsInEveryFormat) {
   EXPECT_GT(swaps["types"].size(), 10U);
 
   const auto levels = json("levels " + slipway() + " --input 5mV");
-  EXPECT_NEAR(levels["input_volts_peak"].get<double>(), 5e-3, 1e-9);
+  EXPECT_NEAR(levels["input_volts_rms"].get<double>(), 5e-3, 1e-9);
   EXPECT_GT(levels["limits"].size(), 5U);
-  EXPECT_NEAR(levels["clean_power_watts"].get<double>(), 8, 2);
-  EXPECT_GT(levels["clean_power_input_volts_peak"].get<double>(), 1e-3);
+  const auto& clean = levels["clean_power"];
+  EXPECT_NEAR(clean["at_once"]["watts"].get<double>(), 7, 2);
+  EXPECT_NEAR(clean["at_once"]["distortion"].get<double>(), 0.05, 1e-3);
+  EXPECT_LE(clean["sustained"]["watts"].get<double>(), clean["at_once"]["watts"].get<double>());
+  // The same limit of the same stage is told alike, in volts rms, by both.
+  const auto one = json("levels " + slipway() + " --input 1mV");
+  for (const auto& limit : one["limits"])
+    if (limit["tubes"] == "V1a")
+      for (const auto& tube : stages["tubes"])
+        if (tube["tube"] == "V1a" && tube["grid_up"].get<std::string>().starts_with(limit["limit"].get<std::string>())) {
+          EXPECT_NEAR(tube["grid_up_input_volts_rms"].get<double>() / limit["input_volts_rms"].get<double>(), 1, 0.05);
+        }
   EXPECT_NE(cli("levels " + slipway() + " --format text").out.find("clips first"), std::string::npos);
 
   const auto proposals = json("propose " + slipway() + " --tube V1a --plate 170V");
@@ -314,6 +325,61 @@ TEST(Cli, StagesSwapsLevelsAndProposalsInEveryFormat) {
     EXPECT_EQ(ran.code, 2) << bad;
     EXPECT_FALSE(ran.error.empty()) << bad;
   }
+}
+
+/// What is pencilled is what is answered for, and it is said; the ink and any sheet on request.
+TEST(Cli, AnswersForTheSheetThatIsAskedFor) {
+  const testing_support::TemporaryFolder folder;
+  const auto file = (folder.path / "pencilled.vinegar").string();
+  ASSERT_EQ(cli("arrange " + slipway() + " 'set R28 470' -o " + file).code, 0);
+  const auto watts = [&](const std::string& sheet) {
+    const auto ran = cli("op " + file + " --format json " + sheet);
+    EXPECT_EQ(ran.code, 0) << ran.error;
+    EXPECT_NE(ran.error.find("answers for"), std::string::npos) << ran.error;
+    return units::Json::parse(ran.out)["parts"]["R28"]["volts"].get<double>();
+  };
+  EXPECT_EQ(watts(""), watts("--sheet active"));
+  EXPECT_EQ(watts(""), watts("--sheet 'Sheet 1'"));
+  EXPECT_GT(watts(""), watts("--sheet ink") + 1);
+  EXPECT_EQ(cli("op " + file + " --sheet nonesuch").code, 2);
+  EXPECT_EQ(cli("op " + slipway()).error, ""); // nothing pencilled, nothing to say
+}
+
+TEST(Cli, RefusesWhatIsNoCallAndKeepsWhatIsNewer) {
+  const testing_support::TemporaryFolder folder;
+  for (const char* act : {"chain x volume fro first.out", "duplicate volume 3 times", "insert volume first at reverb",
+                          "remove volume now", "join first.out to open please"})
+    EXPECT_EQ(cli("arrange " + slipway() + " '" + act + "'").code, 2) << act;
+  EXPECT_NE(cli("arrange " + slipway() + " 'set R33 150'").error.find("R33 is not fitted"), std::string::npos);
+  EXPECT_EQ(cli("levels " + slipway() + " --frequency 1e12").code, 2);
+  EXPECT_EQ(cli("feel " + slipway() + " --phrase chord --recording x.wav").code, 2);
+  const auto newer = (folder.path / "newer.vinegar").string();
+  auto json = units::Json::parse(*units::readFile(testing_support::samplePath("slipway")));
+  json["version"] = 3;
+  std::ofstream(newer) << json.dump();
+  const auto before = *units::readFile(newer);
+  EXPECT_NE(cli("arrange " + newer + " 'set R3 1M' -o " + newer).code, 0);
+  EXPECT_EQ(*units::readFile(newer), before);
+  json["version"] = 1e308;
+  std::ofstream(newer) << json.dump();
+  EXPECT_EQ(cli("check " + newer).code, 1);
+}
+
+/// Where nothing hangs on a loudspeaker the questions are of the line's end, and a bench supply feeds what is played.
+TEST(Cli, AnswersWithoutALoudspeakerAndWithoutMains) {
+  const auto skeletons = testing_support::folder("data") + "/skeletons/";
+  for (const char* name : {"8-preamplifier", "9-one-stage"}) {
+    const auto file = skeletons + name + ".vinegar";
+    for (const char* command : {"readouts ", "tolerance --builds 20 ", "levels ", "response "}) {
+      const auto ran = cli(command + file);
+      EXPECT_EQ(ran.code, 0) << command << ran.error;
+    }
+  }
+  const auto feel = cli("feel " + skeletons + "9-one-stage.vinegar --phrase muted");
+  EXPECT_EQ(feel.code, 0) << feel.error;
+  EXPECT_NE(feel.out.find("nothing sags"), std::string::npos) << feel.out;
+  const auto noise = cli("noise " + skeletons + "9-one-stage.vinegar");
+  EXPECT_EQ(noise.code, 1); // the design has no loudspeaker: the call is a good one
 }
 
 TEST(Cli, VoiceQuestionsInEveryFormatWithKnobs) {

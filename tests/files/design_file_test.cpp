@@ -83,13 +83,50 @@ TEST(DesignFile, BringsItsBuildersOwnSectionsAlong) {
   auto other = bare;
   EXPECT_EQ(other.addCopies(torn.dump(), "there.vinegar").size(), 1U);
   EXPECT_TRUE(other.tubes.find("12AX7-worn"));
-  // Where there is another of that name, that one is used, and said.
+  // Where there is another of that name, the design keeps its own beside it under a name of its own, and says so.
   section["title"] = "Another volume";
   auto differs = bare;
   ASSERT_TRUE(
       differs.addCopies(units::Json{{"roles", copies["roles"]}, {"tubes", {tube}}, {"sections", {section}}}.dump(), "x")
           .empty());
-  EXPECT_NE(readDesignText(written, "x", differs)->note.find("another mine"), std::string::npos);
+  const auto apart = readDesignText(written, "x", differs);
+  EXPECT_NE(apart->note.find("another \"mine\""), std::string::npos) << apart->note;
+  ASSERT_FALSE(apart->copies.empty());
+  ASSERT_TRUE(differs.addCopies(apart->copies, "x").empty());
+  const auto both = readDesignText(written, "x", differs);
+  EXPECT_TRUE(both->copies.empty());
+  const auto others = writeDesignText(both->document, differs);
+  EXPECT_EQ(others.find("Another volume"), std::string::npos);
+  EXPECT_NE(others, written);
+  // Where nobody has the other one it is itself again; where the first is the library's the two stay two.
+  auto third = bare;
+  ASSERT_TRUE(third.addCopies(readDesignText(others, "x", third)->copies, "x").empty());
+  EXPECT_TRUE(readDesignText(others, "x", third)->note.empty());
+  // A builder's own file does not take its place while it is there.
+  const auto folder = std::filesystem::temp_directory_path() / "vinegar-own-apart";
+  std::filesystem::create_directories(folder / "sections");
+  std::ofstream(folder / "sections" / "mine.json") << section.dump();
+  EXPECT_EQ(mine.addOwn(folder).size(), 1U);
+  std::filesystem::remove_all(folder);
+}
+
+TEST(Columns, DecimalCommasAreReadOrRefusedWithTheirLine) {
+  const auto of = [](const char* text) { return parseColumns(text, "x", "level in dB"); };
+  for (const char* text : {"100;1,5\n1000;-3,25\n", "# f;dB\n100\t1,5\n1000\t-3,25\n", "100;1,5;0,1\n1000;-3,25;7\n"}) {
+    const auto points = of(text);
+    ASSERT_TRUE(points) << text << points.error().line();
+    EXPECT_EQ((*points)[0].decibels, 1.5) << text;
+    EXPECT_EQ((*points)[1].decibels, -3.25) << text;
+  }
+  for (const char* text : {"100,1,5\n1000,-3,25\n", "100 1,5\n1000 -3,25\n", "50,2\n100,1,5\n", "100;1.000,5\n200;1\n"}) {
+    const auto refused = of(text);
+    ASSERT_FALSE(refused) << text;
+    EXPECT_NE(refused.error().place.find("x:"), std::string::npos) << refused.error().line();
+  }
+  // Commas that part columns, with further ones: there are points in the numbers.
+  const auto plain = of("100,1.5,20\n1000,-3,25\n");
+  ASSERT_TRUE(plain);
+  EXPECT_EQ((*plain)[1].decibels, -3);
 }
 
 TEST(DesignFile, KeepsFieldsItDoesNotKnow) {

@@ -10,6 +10,8 @@
 
 #include <cmath>
 #include <gtest/gtest.h>
+#include <numeric>
+#include <numbers>
 #include <mutex>
 #include <set>
 
@@ -96,23 +98,71 @@ TEST(LevelMap, AgreesWithClippingAtTheSettingItself) {
   EXPECT_FALSE(predictLevelMap(*idle, library(), {"no such knob"}));
 }
 
-TEST(CleanPower, IsWhatTheSpeakerTakesWhereTheOutputStageBeginsToClip) {
-  const auto idle = sampleAtRest("net-loft");
-  const auto clean = predictCleanPower(idle, library());
-  ASSERT_TRUE(clean && clean->power);
-  EXPECT_EQ(clean->power->tube, "V2");
-  const auto at = [&](double share) {
-    return *predictLevels(idle, library(), {1000, share * clean->power->inputPeak, true})->speakerWatts;
-  };
-  EXPECT_NEAR(at(1), clean->power->watts, 1e-6);
-  // Below it the power follows the square of the input, well above it no more.
-  EXPECT_NEAR(at(0.2) / at(0.1), 4, 0.1);
-  EXPECT_LT(at(3) / at(1), 5);
+/// Against the tests' own spectrum of a wave, sums of sines and cosines, and against Ohm's law with a plain resistor as the
+/// loudspeaker.
+TEST(CleanPower, IsThePowerAtFivePercentDistortion) {
+  for (const char* name : {"net-loft", "slipway", "harbour-office"}) {
+    const auto idle = sampleAtRest(name);
+    const auto clean = predictCleanPower(idle, library());
+    ASSERT_TRUE(clean && clean->power) << name;
+    const SmallSignal signal(idle, 1000);
+    const auto wave = driveAmplifier(signal, clean->power->atOnce.inputPeak, {idle.circuit->probe("speaker")});
+    ASSERT_TRUE(wave);
+    const auto n = wave->volts.cols();
+    std::vector<double> squares;
+    for (int h = 1; h <= 10; ++h) {
+      double c = 0, s = 0;
+      for (Eigen::Index k = 0; k < n; ++k) {
+        const double angle = 2 * std::numbers::pi * h * static_cast<double>(k) / static_cast<double>(n);
+        c += wave->volts(0, k) * std::cos(angle);
+        s += wave->volts(0, k) * std::sin(angle);
+      }
+      squares.push_back(c * c + s * s);
+    }
+    const double above = std::accumulate(squares.begin() + 1, squares.end(), 0.0);
+    EXPECT_NEAR(std::sqrt(above / squares.front()), 0.05, 0.001) << name;
+    EXPECT_NEAR(*predictLevels(idle, library(), {1000, clean->power->atOnce.inputPeak, true})->speakerWatts,
+                clean->power->atOnce.watts, 1e-6 * clean->power->atOnce.watts);
+    ASSERT_TRUE(clean->power->rough && clean->power->sustained) << name;
+    EXPECT_GT(clean->power->rough->watts, clean->power->atOnce.watts) << name;
+    // Rails that give way take power; none can be won by waiting.
+    EXPECT_LT(clean->power->sustained->watts, 1.005 * clean->power->atOnce.watts) << name;
+  }
   // A preamplifier has none.
   const auto none = predictCleanPower(
       atRest(benchDesign({use("stage", "triode-common-cathode"), use("end", "line-load")})), library());
   ASSERT_TRUE(none);
   EXPECT_FALSE(none->power);
+}
+
+/// Mean volts times amperes of a wave at the loudspeaker, its current taken from the transformer's side.
+TEST(CleanPower, WattsAreMeanVoltsTimesAmperes) {
+  const auto idle = sampleAtRest("slipway");
+  for (const double hertz : {1000.0, 3000.0}) {
+    const auto power = powerAt(idle, 3e-3, hertz);
+    ASSERT_TRUE(power);
+    const SmallSignal signal(idle, hertz);
+    const auto& parts = idle.circuit->parts;
+    const auto found = std::find_if(parts.begin(), parts.end(), [](const auto& part) {
+      return part.resolved.part->kind == amp::PartKind::speaker;
+    });
+    ASSERT_NE(found, parts.end());
+    const auto* speaker = &*found;
+    // Its first resistor is the voice coil, which all of its current goes through.
+    const auto coil = speakerResistors(*idle.circuit).front();
+    const auto wave = driveAmplifier(signal, 3e-3, {speaker->nodes.front(), coil.from, coil.to});
+    ASSERT_TRUE(wave);
+    double watts = 0;
+    for (Eigen::Index k = 0; k < wave->volts.cols(); ++k)
+      watts += wave->volts(0, k) * (wave->volts(1, k) - wave->volts(2, k)) / coil.ohms /
+               static_cast<double>(wave->volts.cols());
+    EXPECT_NEAR(power->watts / watts, 1, 0.02) << hertz;
+  }
+  // The loudspeaker is no resistor: at its resonance the volts over its rated ohms would be far more.
+  const SmallSignal signal(idle, 82);
+  const auto small = predictLevels(idle, library(), {82, 3e-3, false});
+  const double volts = std::abs(signal.volts(idle.circuit->probe("speaker"))) * 3e-3 / std::abs(signal.input());
+  EXPECT_GT(volts * volts / 2 / 8, 1.5 * *small->speakerWatts);
 }
 
 TEST(Levels, TheSpeakersWattsInAWaveAreThoseOfSmallSignalsUntilItClips) {

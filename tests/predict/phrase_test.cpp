@@ -100,6 +100,11 @@ TEST(Recordings, AreReadAndRefusedInWords) {
     EXPECT_NE(refused.error().line().find(bad.filename().string()), std::string::npos);
   }
   std::ofstream(folder.path / "text.wav") << "no sound at all";
+  // Neither a pipe, which never ends, nor a head that promises more than there is, nor a rate that nobody records at.
+  const auto pipe = folder.path / "pipe.wav";
+  ASSERT_EQ(mkfifo(pipe.c_str(), 0600), 0);
+  EXPECT_NE(files::readRecording(pipe).error().message.find("no ordinary file"), std::string::npos);
+  EXPECT_FALSE(files::readRecording(wav("fast.wav", 1, 12'500'000, both)));
   EXPECT_FALSE(files::readRecording(folder.path / "text.wav"));
 }
 

@@ -1,4 +1,6 @@
 // Switching on and off, against exponentials and what each kind of rectifier must do.
+#include "circuit/transient.h"
+#include "predict/burst.h"
 #include "predict/supply_events.h"
 #include "support/supply_designs.h"
 
@@ -98,6 +100,43 @@ TEST(Discharge, ThroughABleederIsTheExponential) {
   const auto quick = dischargeFrom(warm.circuit, warm.idle, true, 300);
   ASSERT_TRUE(quick && quick->rails.back().secondsTo50);
   EXPECT_LT(*quick->rails.back().secondsTo50, 5);
+}
+
+/// With the tubes in, against error-controlled integration of the whole amplifier; without, from the unloaded peak.
+TEST(Discharge, CountsTheSignalPathAndTheHighestRails) {
+  for (const char* name : {"slipway", "harbour-office"}) {
+    const auto idle = predictIdle(sample(name).ink, library());
+    ASSERT_TRUE(idle);
+    const auto in = predictDischarge(*idle, library(), {true}, {});
+    ASSERT_TRUE(in) << in.error().line();
+    circuit::TransientQuestion question;
+    question.duration = 2.5;
+    question.samplesPerSecond = 400;
+    question.relativeTolerance = 1e-4;
+    for (const auto& rail : in->rails)
+      question.outputs.push_back(rail.node);
+    const auto exact = circuit::solveTransient(circuit::System(idle->circuit->netlist), startOfCycle(*idle), question);
+    ASSERT_TRUE(exact) << exact.error().line();
+    for (std::size_t r = 0; r < in->rails.size(); ++r) {
+      double to50 = 0;
+      for (Eigen::Index k = 0; k < exact->volts.cols(); ++k)
+        if (exact->volts(static_cast<Eigen::Index>(r), k) > 50) to50 = exact->seconds[static_cast<std::size_t>(k)];
+      ASSERT_TRUE(in->rails[r].secondsTo50);
+      EXPECT_NEAR(*in->rails[r].secondsTo50 / to50, 1, 0.03) << name << " " << in->rails[r].name;
+    }
+    // What its currents at rest would suggest is too short: cut-off tubes draw nothing.
+    const auto blind = dischargeFrom(*idle->circuit, *idle->point.supply, true);
+    ASSERT_TRUE(blind && blind->slowest()->secondsTo50);
+    EXPECT_GT(*in->slowest()->secondsTo50, *blind->slowest()->secondsTo50);
+    const auto out = predictDischarge(*idle, library(), {false}, {});
+    ASSERT_TRUE(out);
+    const auto unloaded = unloadedSupply(*idle->circuit, *idle->point.supply);
+    ASSERT_TRUE(unloaded);
+    for (const auto& rail : out->rails) {
+      EXPECT_NEAR(rail.volts.front(), unloaded->meanVolts(rail.node), 0.5);
+      EXPECT_GT(rail.volts.front(), 1.1 * idle->point.volts(rail.node));
+    }
+  }
 }
 
 /// Off for a moment and on again: the capacitors start from where that moment's discharge leaves them.

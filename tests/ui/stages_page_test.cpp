@@ -429,7 +429,7 @@ TEST_F(StagesFixture, HeadroomIsPencilledAndEveryViewOfLevelsAnswers) {
     EXPECT_GT(child<FigureSheet>("gains")->rowCount(), 3);
     const auto clean = predict::predictCleanPower(solved(session_.pencilled()), library());
     ASSERT_TRUE(clean && clean->power);
-    const double spare = units::decibels(selection_.played().inputPeak / clean->power->inputPeak);
+    const double spare = units::decibels(selection_.played().inputPeak / clean->power->atOnce.inputPeak);
     const auto told = QStringLiteral("%1 dB %2 than clean power").arg(std::abs(spare), 0, 'f', 0);
     EXPECT_TRUE(text("gainAnswer").contains(told.arg(spare > 0 ? QStringLiteral("more") : QStringLiteral("less"))))
         << text("gainAnswer").toStdString();

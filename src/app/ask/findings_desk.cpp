@@ -2,33 +2,57 @@
 
 namespace vinegar::app {
 namespace {
-constexpr int quietMs = 80;
+constexpr int quietMs = 80, playedMs = 400;
 } // namespace
 
 FindingsDesk::FindingsDesk(Asker& asker, QObject* parent)
-    : QObject(parent), asking_(asker, audit::auditIdle, Weight::heavy, Of::now) {
+    : QObject(parent), asking_(asker, audit::auditIdle, Weight::heavy, Of::now),
+      playing_(asker, audit::auditPlayed, Weight::heavy, Of::now) {
   asking_.sleep();
   asking_.ask({});
+  playing_.sleep();
+  playing_.ask({});
+  playing_.answered = [this](const auto& answers) {
+    const auto* now = answers.now();
+    if (!now || (!now->value && now->value.error().cancelled)) return;
+    played_ = now->get() ? *now->get() : std::vector<audit::Finding>{};
+    put();
+  };
   asking_.answered = [this](const auto& answers) {
     const auto* now = answers.now();
     if (!now || (!now->value && now->value.error().cancelled)) return;
-    findings_ = now->get() ? *now->get() : std::vector<audit::Finding>{};
+    atRest_ = now->get() ? *now->get() : std::vector<audit::Finding>{};
     problem_ = now->get() ? std::nullopt : std::optional(now->value.error());
-    Q_EMIT changed();
+    put();
   };
   soon_.setSingleShot(true);
   soon_.setInterval(quietMs);
   connect(&soon_, &QTimer::timeout, this, [this] { asking_.wake(); });
+  later_.setSingleShot(true);
+  later_.setInterval(playedMs);
+  connect(&later_, &QTimer::timeout, this, [this] { playing_.wake(); });
+}
+
+void FindingsDesk::put() {
+  findings_ = atRest_;
+  findings_.insert(findings_.end(), played_.begin(), played_.end());
+  Q_EMIT changed();
 }
 
 void FindingsDesk::follow() {
   asking_.sleep();
+  playing_.sleep();
   soon_.start();
+  later_.start();
 }
 
 void FindingsDesk::startAfresh() {
   soon_.stop();
+  later_.stop();
   asking_.sleep();
+  playing_.sleep();
+  atRest_.clear();
+  played_.clear();
   findings_.clear();
   problem_.reset();
   Q_EMIT changed();

@@ -7,7 +7,7 @@
 
 namespace vinegar::app {
 
-/// What is wrong with what stands now, pencil or ink: read by run, drawer, vitals and pages. Worked out when the
+/// What is wrong with what stands now, pencil or ink, at rest and when it is played: read by run, drawer, vitals and pages. Worked out when the
 /// builder has stopped turning for a moment; until then the former findings stay.
 class FindingsDesk : public QObject {
   Q_OBJECT
@@ -21,15 +21,20 @@ public:
   /// Why nothing could be checked; null where it was.
   [[nodiscard]] const Problem* problem() const { return problem_ ? &*problem_ : nullptr; }
   /// Nothing asked or to be asked.
-  [[nodiscard]] bool quiet() const { return !soon_.isActive() && !asking_.busy(); }
+  [[nodiscard]] bool quiet() const {
+    return !soon_.isActive() && !later_.isActive() && !asking_.busy() && !playing_.busy();
+  }
 
 Q_SIGNALS:
   void changed();
 
 private:
+  void put();
+
   Asking<audit::AuditQuestion, std::vector<audit::Finding>> asking_;
-  QTimer soon_;
-  std::vector<audit::Finding> findings_;
+  Asking<audit::PlayedAuditQuestion, std::vector<audit::Finding>> playing_; ///< after the other: it takes longer
+  QTimer soon_, later_;
+  std::vector<audit::Finding> atRest_, played_, findings_;
   std::optional<Problem> problem_;
 };
 

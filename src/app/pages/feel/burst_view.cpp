@@ -380,15 +380,15 @@ void BurstView::fillSheet(const predict::Feel& now, const predict::Feel* ink) {
     const auto words = [i](const predict::Feel& feel) {
       if (i >= feel.stresses.size()) return noReading();
       const auto& s = feel.stresses[i];
-      if (s.what == "HT winding") return percent(s.most);
-      const auto unit = s.inWatts ? Unit::watt : Unit::ampere;
+      if (s.what == predict::BurstStress::What::winding) return percent(s.most);
+      const auto unit = s.inWatts() ? Unit::watt : Unit::ampere;
       return s.limit ? tr("%1 of %2").arg(readingOf(s.most, unit), readingOf(*s.limit, unit)) : readingOf(s.most, unit);
     };
     const auto& s = now.stresses[i];
     constexpr double over = 1.02;
-    put(QStringLiteral("%1 %2").arg(QString::fromStdString(s.part), tr(s.what.c_str())), ink ? words(*ink) : QString(),
+    put(QStringLiteral("%1 %2").arg(QString::fromStdString(s.part), tr(std::string(predict::words(s.what)).c_str())), ink ? words(*ink) : QString(),
         words(now),
-        s.what == "peak current" ? tr("The highest in the burst") : tr("The most over half a second of the burst"),
+        s.what == predict::BurstStress::What::peakCurrent ? tr("The highest in the burst") : tr("The most over half a second of the burst"),
         s.share() > over, s.part);
   }
   const auto finer = [](const predict::Feel& feel) {

@@ -1,5 +1,6 @@
 #include "pages/feel/compression_view.h"
 
+#include "pages/input_box.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
 
@@ -100,12 +101,12 @@ void CompressionView::draw() {
 QString CompressionView::said(const Compression& now, const Compression* ink) const {
   const auto& row = now.rows[now.now];
   if (row.problem) return QString::fromStdString(row.problem->line());
-  auto text = tr("At %1 it is %2 under a straight line late in the phrase, %3 when struck")
-                  .arg(readingOf(row.inputPeak, Unit::volt, 3), decibels(row.late), decibels(row.attack));
+  auto text = tr("At %1 rms in: %2 of compression sustained, %3 on the attack")
+                  .arg(InputBox::level(row.inputPeak), decibels(row.late), decibels(row.attack));
   if (now.hasSupply) text += tr("; the supply's part %1").arg(decibels(row.bySupply));
   if (ink && !ink->rows[ink->now].problem) text += tr("; in ink %1").arg(decibels(ink->rows[ink->now].late));
   if (const auto from = now.passes(noticed))
-    text += tr(". It passes %1 dB from %2 on").arg(noticed).arg(readingOf(*from, Unit::volt, 2));
+    text += tr(". It passes %1 dB from %2 on").arg(noticed).arg(InputBox::level(*from));
   return text;
 }
 
@@ -114,7 +115,7 @@ void CompressionView::fillSheet(const Compression& now, const Compression* ink) 
   for (std::size_t i = 0; i < now.rows.size(); ++i) {
     const auto& row = now.rows[i];
     FigureSheet::Row line;
-    line.cells.push_back({readingOf(row.inputPeak, Unit::volt, 3), {}, false, i == now.now});
+    line.cells.push_back({InputBox::level(row.inputPeak), {}, false, i == now.now});
     if (row.problem) {
       const auto why = QString::fromStdString(row.problem->line());
       for (int none = 0; none < 3; ++none)

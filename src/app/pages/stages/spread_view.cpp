@@ -1,6 +1,7 @@
 #include "pages/stages/spread_view.h"
 
 #include "plots/curve_plot.h"
+#include "pages/voice/builds_view.h"
 #include "theme/text.h"
 #include "theme/theme.h"
 #include "widgets/figure_table.h"
@@ -51,9 +52,7 @@ SpreadView::SpreadView(Page& page, TubeChoice& choice)
   tolerance_ = new QComboBox;
   tolerance_->setObjectName(QStringLiteral("tolerance"));
   tolerance_->setAccessibleName(tr("Tolerances"));
-  tolerance_->addItem(tr("5 % resistors, 20 % capacitors, 20 % tubes"), 0.05);
-  tolerance_->addItem(tr("1 % resistors, 10 % capacitors, 20 % tubes"), 0.01);
-  tolerance_->addItem(tr("10 % resistors, 20 % capacitors, 20 % tubes"), 0.1);
+  fillTolerances(*tolerance_);
   row->addWidget(tolerance_);
   row->addStretch(1);
   column->addLayout(row);
@@ -137,8 +136,7 @@ void SpreadView::clear() {
 }
 
 void SpreadView::put() {
-  const double resistors = tolerance_->currentData().toDouble();
-  spread_.ask({choice().tube(), {resistors, resistors < 0.02 ? 0.1 : 0.2, 0.2}});
+  spread_.ask({choice().tube(), tolerancesOf(*tolerance_)});
 }
 
 void SpreadView::putPair() {

@@ -5,6 +5,10 @@
 
 namespace vinegar::app {
 
+/// Usual tolerances to choose from, and those that are chosen.
+void fillTolerances(QComboBox& box);
+predict::Tolerances tolerancesOf(const QComboBox& box);
+
 /// Five hundred builds of the design with parts as they are sold: the band they lie in, and who makes it.
 class BuildsView : public AnswerView {
   Q_OBJECT

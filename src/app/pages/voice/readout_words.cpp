@@ -15,12 +15,14 @@ QString readoutWords(const Readout& readout, const amp::Design& design, const am
   switch (readout.kind) {
   case Kind::bassCorner:
     return tr("Bass corner");
+  case Kind::hump:
+    return tr("Hump at %1, over midband").arg(readingOf(readout.hertz, Unit::hertz));
   case Kind::dip:
     return tr("Dip");
   case Kind::dipDepth:
     return tr("Its depth");
   case Kind::peak:
-    return tr("Treble peak");
+    return readout.hertz < 1500 ? tr("Peak") : tr("Treble peak");
   case Kind::trebleCorner:
     return tr("Treble corner");
   case Kind::level:
@@ -29,7 +31,9 @@ QString readoutWords(const Readout& readout, const amp::Design& design, const am
     return tr("%1 to %2").arg(sentence(tr(name.toUtf8().constData())), against);
   case Kind::loss: {
     const auto* use = design.section(readout.name);
-    return tr("Loss in %1").arg(use ? QString::fromStdString(amp::describeSection(*use, library)) : name);
+    return tr("Loss in %1, least, at %2")
+        .arg(use ? QString::fromStdString(amp::describeSection(*use, library)) : name,
+             readingOf(readout.hertz, Unit::hertz));
   }
   }
   return name;
@@ -37,7 +41,7 @@ QString readoutWords(const Readout& readout, const amp::Design& design, const am
 
 QString readoutValue(const Readout& readout) {
   if (readout.isFrequency()) return readingOf(readout.value, Unit::hertz);
-  if (readout.kind == Kind::tilt) return signedDecibels(readout.value);
+  if (readout.kind == Kind::tilt || readout.kind == Kind::hump) return signedDecibels(readout.value);
   return QString::number(readout.value, 'f', 1);
 }
 

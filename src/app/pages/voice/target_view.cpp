@@ -444,9 +444,9 @@ void TargetView::fillSheet() {
       row.cells.push_back(
           {signedDecibels(set.at1kHz), tr("what becomes of the level at 1 kHz, dB"), false, false, false, set.at1kHz});
     if (clips)
-      row.cells.push_back({set.clipsAt ? readingOf(*set.clipsAt, units::Unit::volt) : noReading(),
-                           tr("the input at which anything clips, now %1")
-                               .arg(fit->clipsAt ? readingOf(*fit->clipsAt, units::Unit::volt) : noReading()),
+      row.cells.push_back({set.clipsAt ? InputBox::level(*set.clipsAt) : noReading(),
+                           tr("the input, volts rms, at which anything clips; now %1")
+                               .arg(fit->clipsAt ? InputBox::level(*fit->clipsAt) : noReading()),
                            false, false, false, set.clipsAt.value_or(0)});
     if (moves) row.cells.push_back({movedWords(set.movedTube, set.movedShare)});
     rows.push_back(std::move(row));
@@ -456,6 +456,14 @@ void TargetView::fillSheet() {
   if (clips) titles << tr("clips at");
   if (moves) titles << tr("moves");
   sheet().setSheet(titles, std::move(rows), true);
+  QStringList searched;
+  for (const auto& dial : fit->searched) {
+    const auto part = now() ? now()->circuit->part(dial.part) : nullptr;
+    const auto unit = part ? amp::valueUnit(part->resolved.part->kind) : units::Unit::none;
+    searched << tr("%1 %2 to %3").arg(QString::fromStdString(dial.part), schematicValue(dial.from, unit),
+                                      schematicValue(dial.to, unit));
+  }
+  answer().setToolTip(plainTip(tr("Searched: %1").arg(searched.join(QStringLiteral(", ")))));
   answer().setText(fit->sets.empty()
                        ? tr("No stock values of these parts come nearer than %1 dB, where the curve is now")
                              .arg(fit->distance, 0, 'f', 2)
