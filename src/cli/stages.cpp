@@ -63,10 +63,11 @@ std::string knobsText(const std::map<std::string, double>& knobs, bool goesOn) {
   return text;
 }
 
-/// What ends the swing on one side, by volts rms at the jack: "cut-off at 525 mV".
+/// What ends the swing on one side, by the way of the grid from its rest against the cathode: "cut-off at -1.8 V".
 std::string sideText(const std::optional<predict::CrestLimit>& limit) {
   if (!limit) return "none";
-  return fmt::format("{} at {}", predict::words(limit->kind), units::reading(rms(limit->inputPeak), Unit::volt, 3));
+  return fmt::format("{} at {}{}", predict::words(limit->kind), limit->gridVolts > 0 ? "+" : "",
+                     units::reading(limit->gridVolts, Unit::volt, 3));
 }
 
 } // namespace
@@ -102,12 +103,12 @@ int printStages(const StagesAsked& asked, const amp::Design& design, const amp::
                {"input_farads", "", Unit::farad},
                {"miller_hertz", "Miller", Unit::hertz},
                {"grid_up", "grid up"},
-               {"grid_up_input_volts_rms", "", Unit::volt},
+               {"grid_up_volts", "", Unit::volt},
                {"grid_down", "grid down"},
-               {"grid_down_input_volts_rms", "", Unit::volt}});
+               {"grid_down_volts", "", Unit::volt}});
   for (const auto& stage : stages->tubes) {
     const auto& tube = stage.tube;
-    const auto input = [](const auto& limit) { return limit ? std::optional(rms(limit->inputPeak)) : std::nullopt; };
+    const auto grid = [](const auto& limit) { return limit ? std::optional(limit->gridVolts) : std::nullopt; };
     table.row()
         .put(tube.name)
         .put(tube.type)
@@ -131,9 +132,9 @@ int printStages(const StagesAsked& asked, const amp::Design& design, const amp::
         .put(stage.inputFarads)
         .put(stage.millerHertz)
         .put(sideText(stage.up))
-        .put(input(stage.up))
+        .put(grid(stage.up))
         .put(sideText(stage.down))
-        .put(input(stage.down));
+        .put(grid(stage.down));
   }
   if (asked.format == "json")
     fmt::print("{}\n", Json{{"hertz", asked.hertz}, {"tubes", table.json()}}.dump(1));
@@ -154,7 +155,8 @@ int printSwaps(const StagesAsked& asked, const amp::Design& design, const amp::L
                {"plate_watts_limit", "of", Unit::watt},
                {"gain", "gain"},
                {"published_mu", "sheet mu"},
-               {"first_clipping_input_volts_rms", "clips at, rms in", Unit::volt},
+               {"first_limit", "first limit"},
+               {"first_limit_grid_volts", "", Unit::volt},
                {"coupling_hertz", "coupling", Unit::hertz},
                {"miller_hertz", "Miller", Unit::hertz},
                {"heater_amps", "heater", Unit::ampere},
@@ -168,7 +170,7 @@ int printSwaps(const StagesAsked& asked, const amp::Design& design, const amp::L
       against += (against.empty() ? "" : "; ") + word;
     table.row().put(row.type).put(row.rewiring);
     if (row.problem) {
-      for (int i = 0; i < 10; ++i)
+      for (int i = 0; i < 11; ++i)
         table.put(std::optional<double>());
       table.put(std::string()).put(std::optional<double>());
     } else {
@@ -177,7 +179,8 @@ int printSwaps(const StagesAsked& asked, const amp::Design& design, const amp::L
           .put(row.stage.tube.plateWattsLimit)
           .put(row.stage.gain)
           .put(row.stage.published ? row.stage.published->mu : std::nullopt)
-          .put(row.firstPeak ? std::optional(rms(*row.firstPeak)) : std::nullopt)
+          .put(sideText(row.first))
+          .put(row.first ? std::optional(row.first->gridVolts) : std::nullopt)
           .put(row.couplingHertz)
           .put(row.stage.millerHertz)
           .put(row.heaterAmps)
@@ -197,10 +200,11 @@ int printSwaps(const StagesAsked& asked, const amp::Design& design, const amp::L
 int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::Library& library) {
   const auto idle = predict::predictIdle(design, library);
   if (!idle) return complain(asked, idle.error());
-  const auto levels = predict::predictLevels(*idle, library, {asked.hertz, asked.inputRms * std::numbers::sqrt2, true});
+  auto levels = predict::predictLevels(*idle, library, {asked.hertz, asked.inputRms * std::numbers::sqrt2, true});
   if (!levels) return complain(asked, levels.error());
   const auto clipping = predict::predictClipping(*idle, library, {asked.hertz});
   if (!clipping) return complain(asked, clipping.error());
+  predict::putWaves(*levels, *clipping);
   // Where its waves have no answer the rest has still.
   const auto found = predict::predictCleanPower(*idle, library);
   const auto clean = found ? found->power : std::nullopt;

@@ -357,9 +357,9 @@ std::optional<CrestLimit> crestLimit(const StagePorts& stage, std::size_t tube, 
               Eigen::VectorXd amps;
               Eigen::MatrixXd slopes;
               stage.evaluate(there, amps, slopes);
-              const auto plate = stage.tubes()[tube].plate();
-              limit =
-                  CrestLimit{static_cast<Limit::Kind>(k), at * input, there[plate] - stage.rest()[plate], amps[plate]};
+              const auto plate = stage.tubes()[tube].plate(), grid = stage.tubes()[tube].grid();
+              limit = CrestLimit{static_cast<Limit::Kind>(k), at * input, there[grid] - stage.rest()[grid],
+                                 there[plate] - stage.rest()[plate], amps[plate]};
             }
           volts = ports;
           return !limit;

@@ -37,10 +37,12 @@ struct Limit {
 };
 
 /// The first limit that a stage meets with the crest of one of its tubes' grid waves upward or downward, the rest of
-/// the amplifier being linear, and how far that tube's plate has then moved against its cathode.
+/// the amplifier being linear, and how far that tube's grid and plate have then moved against its cathode. `inputPeak`
+/// is the input of that linear amplifier: one to compare sides with. Where something else clips before, or feedback
+/// has nothing left to give, the input is that of `Clipping`.
 struct CrestLimit {
   Limit::Kind kind = Limit::Kind::gridCurrent;
-  double inputPeak = 0, plateVolts = 0, plateAmps = 0;
+  double inputPeak = 0, gridVolts = 0, plateVolts = 0, plateAmps = 0;
 };
 /// Microseconds. Nothing where none is met under `mostPeak` or no state is found on the way.
 std::optional<CrestLimit> crestLimit(const StagePorts& stage, std::size_t tube, const SmallSignal& signal, bool gridUp,

@@ -169,6 +169,24 @@ void correct(LevelMap& map, const std::vector<std::vector<Limit>>& exact) {
 
 } // namespace
 
+void putWaves(Levels& levels, const Clipping& clipping) {
+  for (auto& level : levels.sections) {
+    const auto put = [&](std::optional<double>& left, std::optional<Limit::Kind> kind) {
+      std::optional<double> found;
+      for (const auto& limit : clipping.limits)
+        if (limit.kind == kind && std::any_of(limit.tubes.begin(), limit.tubes.end(), [&](const auto& tube) {
+              return std::find(level.tubes.begin(), level.tubes.end(), tube) != level.tubes.end();
+            })) {
+          const double db = units::decibels(limit.inputPeak / levels.inputPeak);
+          if (!found || db < *found) found = db;
+        }
+      if (left && found) left = found;
+    };
+    put(level.upDecibels, level.upKind);
+    put(level.downDecibels, level.downKind);
+  }
+}
+
 tl::expected<Levels, Problem> predictLevels(const Idle& idle, const amp::Library& library,
                                             const LevelsQuestion& question, const GoOn& goOn) {
   if (question.hertz > 0) return levelsAt(idle, library, question, goOn);

@@ -32,6 +32,9 @@ struct Levels {
   std::optional<double> feedbackDecibels; ///< what all feedback chains together take
 };
 
+/// Puts what clips first on waves of the whole amplifier in the place of what the stages by themselves would do.
+void putWaves(Levels& levels, const Clipping& clipping);
+
 /// Some milliseconds, with `waves` as long as driveAmplifier takes; five times that for the worst of the range. A
 /// design without a source has no levels, which is a Problem.
 tl::expected<Levels, Problem> predictLevels(const Idle& idle, const amp::Library& library,

@@ -107,7 +107,8 @@ void fillControls(QComboBox& box, const amp::Circuit& circuit) {
 ChainView::ChainView(Page& page)
     : LevelView(page), levels_(page.context().asker, predict::predictLevels, Weight::quick, Of::inkAndNow),
       waves_(page.context().asker, predict::predictLevels, Weight::heavy, Of::inkAndNow),
-      first_(page.context().asker, predict::predictClipping, Weight::heavy, Of::inkAndNow) {
+      first_(page.context().asker, predict::predictClipping, Weight::heavy, Of::inkAndNow),
+      all_(page.context().asker, predict::predictClipping, Weight::heavy, Of::inkAndNow) {
   auto* column = contentColumn(2);
   answer_ = answerLabel("clipsFirst", 15);
   column->addWidget(answer_);
@@ -118,6 +119,7 @@ ChainView::ChainView(Page& page)
   own(levels_);
   own(waves_);
   own(first_);
+  own(all_);
   levels_.answered = [this](const Answers<Levels>& answers) {
     shown_ = answers;
     draw();
@@ -132,6 +134,10 @@ ChainView::ChainView(Page& page)
     clipping_ = answers;
     say();
   };
+  all_.answered = [this](const Answers<predict::Clipping>& answers) {
+    limits_ = answers;
+    draw();
+  };
 }
 
 void ChainView::ask(const Answers<predict::Idle>&) {
@@ -140,12 +146,14 @@ void ChainView::ask(const Answers<predict::Idle>&) {
   levels_.ask({now.hertz, now.inputPeak, false});
   waves_.ask({now.hertz, now.inputPeak, true});
   first_.ask({now.hertz, predict::ClippingQuestion::Which::first});
+  all_.ask({now.hertz, predict::ClippingQuestion::Which::all});
 }
 
 void ChainView::clear() {
   shown_ = {};
   played_ = {};
   clipping_ = {};
+  limits_ = {};
   answer_->clear();
   more_->clear();
   plot_->clear();
@@ -179,7 +187,16 @@ void ChainView::say() {
 }
 
 void ChainView::draw() {
-  const auto* any = shown_.nowValue();
+  // What is left counts what clips before: told by waves where they are there.
+  const auto counted = [](const Levels* levels, const predict::Clipping* clipping) {
+    std::optional<Levels> copy;
+    if (levels) copy = *levels;
+    if (copy && clipping) predict::putWaves(*copy, *clipping);
+    return copy;
+  };
+  const auto ink = counted(shown_.inkValue(), limits_.inkValue());
+  const auto pencil = counted(shown_.pencilValue(), limits_.pencilValue());
+  const auto* any = shown_.nowValue() ? (pencil ? &*pencil : &*ink) : nullptr;
   if (!any) {
     if (const auto* problem = shown_.problem()) sayProblem(*problem);
     return;
@@ -270,8 +287,7 @@ void ChainView::draw() {
     }
     flush();
   };
-  const auto *ink = shown_.inkValue(), *pencil = shown_.pencilValue();
-  const auto real = [&](const Levels* levels, const Levels* waves) {
+  const auto real = [&](const std::optional<Levels>& levels, const Levels* waves) {
     return levels && waves && waves->inputPeak == levels->inputPeak && waves->hertz == levels->hertz &&
                    waves->sections.size() == levels->sections.size()
                ? waves

@@ -40,9 +40,9 @@ private:
   void say();
 
   Asking<predict::LevelsQuestion, predict::Levels> levels_, waves_;
-  Asking<predict::ClippingQuestion, predict::Clipping> first_;
+  Asking<predict::ClippingQuestion, predict::Clipping> first_, all_;
   Answers<predict::Levels> shown_, played_;
-  Answers<predict::Clipping> clipping_;
+  Answers<predict::Clipping> clipping_, limits_;
   QLabel *answer_, *more_;
   CurvePlot* plot_;
 };

@@ -353,12 +353,12 @@ void CurvesView::showProposals(const Answers<predict::Proposals>& answers) {
     figure(stage.outputOhms ? readingOf(*stage.outputOhms, Unit::ohm) : noReading(), stage.outputOhms.value_or(0));
     for (const auto* side : {&stage.up, &stage.down})
       row.cells.push_back(
-          {*side ? tr("%1, %2").arg(InputBox::level((*side)->inputPeak), wordsOf((*side)->kind)) : noReading(),
+          {*side ? limitOf(**side) : noReading(),
            {},
            false,
            false,
            true,
-           *side ? (*side)->inputPeak : 1e9});
+           *side ? std::abs((*side)->gridVolts) : 1e9});
     rows.push_back(std::move(row));
   }
   sets_->setSheet({tr("change"), tr("reached"), tr("current"), tr("watts"), tr("gain"), tr("output"), tr("grid up"),

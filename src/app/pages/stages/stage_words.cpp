@@ -57,6 +57,10 @@ QString wordsOf(StageKind kind) {
   return tr("no signal comes to it");
 }
 
+QString limitOf(const predict::CrestLimit& limit) {
+  return tr("%1, %2").arg(signedVolts(limit.gridVolts), wordsOf(limit.kind));
+}
+
 QString wordsOf(const std::vector<amp::SetField>& changes) {
   QStringList words;
   QString type;
@@ -98,7 +102,9 @@ QString verdictOn(const StageReadings& stage) {
                       : stage.up->inputPeak <= stage.down->inputPeak ? &stage.up
                                                                      : &stage.down;
   if (!*first) return tr("%1; nothing ends its swing with any input").arg(sits);
-  return tr("%1: %2 comes first, at %3 in").arg(sits, wordsOf((*first)->kind), InputBox::level((*first)->inputPeak));
+  const double way = (*first)->gridVolts;
+  return tr(way < 0 ? "%1: %2 comes first, %3 under its bias" : "%1: %2 comes first, %3 over its bias")
+      .arg(sits, wordsOf((*first)->kind), readingOf(std::abs(way), Unit::volt));
 }
 
 FigureTable::Rows readingsOf(const StageReadings* ink, const StageReadings* pencil) {
@@ -159,7 +165,7 @@ FigureTable::Rows readingsOf(const StageReadings* ink, const StageReadings* penc
   const auto side = [&](const QString& title, Crest S::*crest) {
     const auto& limit = now->*crest;
     both(limit ? tr("%1: %2").arg(title, wordsOf(limit->kind)) : title,
-         [&](const S& s) { return s.*crest ? InputBox::level((s.*crest)->inputPeak) : QString(); });
+         [&](const S& s) { return s.*crest ? signedVolts((s.*crest)->gridVolts) : QString(); });
     both(tr("  plate then"), [&](const S& s) { return s.*crest ? signedVolts((s.*crest)->plateVolts) : QString(); });
   };
   side(tr("grid up"), &S::up);

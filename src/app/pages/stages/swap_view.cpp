@@ -97,7 +97,7 @@ void SwapView::draw(const predict::Swaps& swaps) {
     put(stage.gain ? QString::number(*stage.gain, 'g', 3) : noReading(), stage.gain.value_or(0));
     put(stage.published && stage.published->mu ? QString::number(*stage.published->mu, 'g', 3) : noReading(),
         stage.published ? stage.published->mu.value_or(0) : 0);
-    put(swap.firstPeak ? InputBox::level(*swap.firstPeak) : noReading(), swap.firstPeak.value_or(1e9));
+    put(swap.first ? limitOf(*swap.first) : noReading(), swap.first ? std::abs(swap.first->gridVolts) : 1e9);
     put(swap.rebias.empty() || !swap.rebiased
             ? (current ? QString() : tr("as it is"))
             : tr("%1 for %2").arg(wordsOf(swap.rebias), readingOf(swap.rebiased->tube.plateAmps, Unit::ampere)),
@@ -123,7 +123,7 @@ void SwapView::draw(const predict::Swaps& swaps) {
         swap.heaterAmps && swap.heaterLeftAmps && *swap.heaterAmps > 1.001 * *swap.heaterLeftAmps);
     rows.push_back(std::move(row));
   }
-  table_->setSheet({tr("type"), tr("current"), tr("watts"), tr("gain"), tr("sheet mu"), tr("clips at, rms in"), tr("new bias"),
+  table_->setSheet({tr("type"), tr("current"), tr("watts"), tr("gain"), tr("sheet mu"), tr("first limit"), tr("new bias"),
                     tr("against it"), tr("coupling"), tr("Miller"), tr("heater")},
                    std::move(rows), true);
 }

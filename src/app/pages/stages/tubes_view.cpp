@@ -250,13 +250,13 @@ void TubesView::draw() {
     const auto* first =
         stage.up && (!stage.down || stage.up->inputPeak <= stage.down->inputPeak) ? &stage.up : &stage.down;
     row.cells.push_back(
-        {*first ? tr("%1, %2").arg(InputBox::level((*first)->inputPeak), wordsOf((*first)->kind)) : noReading(),
-         verdictOn(stage), false, false, true, *first ? (*first)->inputPeak : 1e9});
+        {*first ? limitOf(**first) : noReading(),
+         verdictOn(stage), false, false, true, *first ? std::abs((*first)->gridVolts) : 1e9});
     rows.push_back(std::move(row));
   }
   table_->setStretched({11});
   table_->setSheet({tr("tube"), tr("use"), tr("plate"), tr("read"), tr("off"), tr("cathode"), tr("read"), tr("off"),
-                    tr("current"), tr("watts"), tr("gain"), tr("clips at")},
+                    tr("current"), tr("watts"), tr("gain"), tr("first limit")},
                    std::move(rows));
   markChosen();
 }

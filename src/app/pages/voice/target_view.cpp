@@ -2,6 +2,7 @@
 
 #include "files/safe_file.h"
 #include "files/target_file.h"
+#include "pages/input_box.h"
 #include "plots/response_picture.h"
 #include "predict/places.h"
 #include "theme/text.h"
