@@ -311,8 +311,8 @@ TEST_F(Asks, FindingsWaitUntilTheBuilderRestsAndAreOfWhatStands) {
     QTest::qWait(5);
   }
   ASSERT_TRUE(quiet());
-  EXPECT_EQ(changes, 1);
-  ASSERT_EQ(desk.findings().size(), 1U);
+  EXPECT_EQ(changes, 2); // at rest, and then played: the stiffer rail lifts what the screens take
+  ASSERT_EQ(desk.findings().size(), 2U);
   EXPECT_EQ(desk.findings()[0].part, "C15");
   session_.edit(QStringLiteral("b"), [](amp::Document& d) { amp::pencil(d, library(), "R9", "fitted", false); });
   ASSERT_TRUE(quiet());

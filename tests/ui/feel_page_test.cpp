@@ -257,8 +257,7 @@ TEST_F(FeelFixture, ARecordingIsPlayedAndABadOneRefused) {
   bad.write("no sound");
   bad.close();
   ASSERT_TRUE(QMetaObject::invokeMethod(page_.get(), "openRecording", Q_ARG(QString, bad.fileName())));
-  settle();
-  ASSERT_FALSE(said_.isEmpty());
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !said_.isEmpty(); }, 20000));
   EXPECT_TRUE(said_.last().contains(QStringLiteral("notes.wav")));
   EXPECT_EQ(reading(QStringLiteral("droop")), chord); // what was played stays
   QByteArray wav("RIFF");
@@ -280,6 +279,7 @@ TEST_F(FeelFixture, ARecordingIsPlayedAndABadOneRefused) {
   good.write(wav);
   good.close();
   ASSERT_TRUE(QMetaObject::invokeMethod(page_.get(), "openRecording", Q_ARG(QString, good.fileName())));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return child<QComboBox>("phrase")->currentText() == QStringLiteral("square"); }, 20000));
   settle();
   EXPECT_EQ(child<QComboBox>("phrase")->currentText(), QStringLiteral("square"));
   EXPECT_FALSE(child<QComboBox>("instrument")->isEnabled());

@@ -1,5 +1,6 @@
 // What must never happen again: the former amplifier on screen, a name taken for mark-up, work lost to a save or to
 // another program.
+#include "amp/build.h"
 #include "drawer/drawer.h"
 #include "files/safe_file.h"
 #include "theme/text.h"
@@ -49,6 +50,10 @@ protected:
   void pencil(const char* part, double value) {
     window_->session().edit(QStringLiteral("pencil"),
                             [&](amp::Document& d) { amp::pencil(d, library(), part, "value", value); });
+  }
+  void key(QWidget* widget, Qt::Key key, Qt::KeyboardModifiers modifiers = {}) {
+    QTest::keyClick(widget, key, modifiers);
+    settle();
   }
   void openSample(const char* name) {
     EXPECT_TRUE(window_->openSample(QString::fromLatin1(name)));
@@ -448,6 +453,64 @@ TEST_F(Mend, ExportsToAFullDiskAreToldOfAndSpareTheFormerFile) {
     EXPECT_TRUE(window_->exportRunTo(run, Pages::one)) << ending;
     EXPECT_GT(QFileInfo(run).size(), 2000) << ending;
   }
+}
+
+/// A red notice that a later save has proved wrong is gone.
+TEST_F(Mend, AGoodSaveTakesTheNoticeOfABadOneAway) {
+  const FaultGuard guard;
+  const auto path = file(QStringLiteral("work.vinegar"));
+  ASSERT_FALSE(window_->session().save(path));
+  const auto before = read(path);
+  pencil("R3", 33e3);
+  settle();
+  files::setFaultHook([](std::string_view call) { return call == "write" ? ENOSPC : 0; });
+  key(window_.get(), Qt::Key_S, Qt::ControlModifier);
+  EXPECT_TRUE(notices().contains(QStringLiteral("disk is full"))) << notices().toStdString();
+  files::setFaultHook({});
+  key(window_.get(), Qt::Key_S, Qt::ControlModifier);
+  EXPECT_FALSE(notices().contains(QStringLiteral("disk is full"))) << notices().toStdString();
+  EXPECT_NE(read(path), before);
+}
+
+/// Digits typed at the run belong to the value of the part that is selected there; letters find one.
+TEST_F(Mend, DigitsTypedAtThePartAreItsValue) {
+  clickPart("C2");
+  run()->setFocus();
+  for (const char letter : std::string("33n"))
+    QTest::keyClick(QApplication::focusWidget(), letter);
+  QTest::keyClick(QApplication::focusWidget(), Qt::Key_Return);
+  settle();
+  EXPECT_NEAR(amp::findPart(window_->session().pencilled(), library(), "C2")->value(), 33e-9, 1e-15);
+  run()->setFocus();
+  QTest::keyClick(run(), 'r');
+  settle();
+  EXPECT_EQ(selectedName(), "C2"); // a letter begins a search and changes nothing
+  EXPECT_NEAR(amp::findPart(window_->session().pencilled(), library(), "C2")->value(), 33e-9, 1e-15);
+}
+
+/// A section that nobody has is drawn, says so, and can be replaced or taken out.
+TEST_F(Mend, ASectionNobodyHasIsAnEmptyFrame) {
+  auto json = units::Json::parse(sampleText("net-loft"));
+  json["line"][1]["section"] = "flux-stage";
+  write(file(QStringLiteral("flux.vinegar")), json.dump());
+  ASSERT_TRUE(window_->openFile(file(QStringLiteral("flux.vinegar")))) << notices().toStdString();
+  window_->showPage(QStringLiteral("Arrange"));
+  settle();
+  const auto id = window_->session().pencilled().line[1].id;
+  EXPECT_TRUE(child<QLabel>("whyNot")->text().contains(QStringLiteral("flux-stage"))) << child<QLabel>("whyNot")->text().toStdString();
+  QTest::mouseClick(run()->viewport(), Qt::LeftButton, {}, run()->piecePosition({id, {}}));
+  settle();
+  key(run(), Qt::Key_Delete);
+  EXPECT_EQ(window_->session().pencilled().section(id), nullptr);
+  window_->session().undo();
+  settle();
+  EXPECT_NE(window_->session().pencilled().section(id), nullptr);
+  const auto other = amp::replaceSection(window_->session().pencilled(), library(), amp::NameBook(document()), id,
+                                         "triode-common-cathode");
+  ASSERT_TRUE(other) << other.error().line();
+  window_->session().edit(QStringLiteral("replace"), [&](amp::Document& d) { amp::pencil(d, library(), *other); });
+  settle();
+  EXPECT_FALSE(child<QLabel>("whyNot")->text().contains(QStringLiteral("flux-stage")));
 }
 
 TEST_F(Mend, ASpanWithoutAnAnswerTakesNothingElseAway) {

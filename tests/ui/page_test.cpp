@@ -1,4 +1,5 @@
 // Every page by itself: what it shows of a good, an empty and a broken design, and what it costs while nobody looks.
+#include "amp/build.h"
 #include "pages/supply/supply_page.h"
 #include "plots/curve_plot.h"
 #include "ui/page_fixture.h"
@@ -132,6 +133,59 @@ TEST_P(EveryPage, SurvivesAnythingInTheMiddleOfWork) {
   page_.reset(); // with work under way
   pencil("R3", 33e3);
   settle();
+}
+
+/// No view reads what a broken pencil or a broken ink has not got, none shows the other side's answer as what stands, and
+/// every row of every table has a cell for each head.
+TEST_P(EveryPage, HasViewsThatStandWithOneSideBroken) {
+  if (takesLong()) {
+    VINEGAR_LONG_TEST(window);
+  }
+  openPage(id());
+  QByteArrayList views;
+  for (auto* button : page_->findChildren<QPushButton*>())
+    if (button->objectName().startsWith(QStringLiteral("view ")))
+      views << button->objectName().mid(5).toUtf8();
+  if (views.isEmpty()) views << page_->saveView();
+  const auto& all = testing_support::library();
+  const auto fit = [&](const char* part, bool fitted, bool inked) {
+    session_.edit(QStringLiteral("f"), [&](amp::Document& d) {
+      amp::pencil(d, all, part, "fitted", fitted);
+      if (inked) amp::ink(d, all, "tried", "2026-11-26T12:00:00+00:00");
+    });
+  };
+  const auto look = [&](bool whole) {
+    for (const auto& view : views) {
+      SCOPED_TRACE(view.toStdString());
+      page_->restoreView(view);
+      settle();
+      page_->grab();
+      if (!whole) continue;
+      for (auto* sheet : page_->findChildren<FigureSheet*>())
+        EXPECT_TRUE(sheet->isWhole()) << sheet->objectName().toStdString();
+    }
+  };
+  for (const auto& [sample, part] : {std::pair{"net-loft", "R8"}, {"slipway", "R9"}}) {
+    SCOPED_TRACE(sample);
+    openSample(sample);
+    look(true);
+    fit(part, false, false); // ink answers, pencil does not
+    look(false);
+    session_.undo();
+    fit(part, false, true);
+    look(false); // neither
+    fit(part, true, false); // pencil answers, ink does not
+    look(true);
+  }
+  // The whole output stage out, while its views are on screen.
+  openSample("slipway");
+  session_.edit(QStringLiteral("out"), [&](amp::Document& d) {
+    const auto stage = std::find_if(d.ink.line.begin(), d.ink.line.end(),
+                                    [](const auto& use) { return use.section.starts_with("push-pull"); });
+    ASSERT_NE(stage, d.ink.line.end());
+    amp::pencil(d, all, *amp::removeSection(d.ink, all, stage->id));
+  });
+  look(false);
 }
 
 INSTANTIATE_TEST_SUITE_P(All, EveryPage, testing::Range<std::size_t>(0, pageList().size()),

@@ -365,7 +365,7 @@ TEST_F(StagesFixture, LevelsTellWhatClipsFirstAsTheWavesHaveIt) {
 
 /// What the rails do under a held sine stands in the order, with the volts; not as something that bends at once.
 TEST_F(StagesFixture, TheOrderTellsWhereTheSupplyGivesWay) {
-  openSample("slipway");
+  openSample("chandlery");
   openPage(QStringLiteral("Levels"));
   page_->resize(1000, 600);
   view("Order");

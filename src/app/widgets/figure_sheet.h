@@ -40,6 +40,8 @@ public:
   void clear();
   [[nodiscard]] int rowCount() const;
   [[nodiscard]] int columnCount() const;
+  /// Whether every row has a cell for each head.
+  [[nodiscard]] bool isWhole() const;
   [[nodiscard]] QString text(int row, int column) const;
   /// The row of setSheet's that is shown chosen, or -1; however it is sorted.
   [[nodiscard]] int chosen() const;
