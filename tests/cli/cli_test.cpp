@@ -304,7 +304,7 @@ TEST(Cli, StagesSwapsLevelsAndProposalsInEveryFormat) {
   EXPECT_LE(clean["sustained"]["watts"].get<double>(), clean["at_once"]["watts"].get<double>());
   // The same limit of the same stage is told once: what is left at a section is what the list of limits says.
   const auto& sections = levels["sections"];
-  const auto v2 = std::find_if(sections.begin(), sections.end(), [](const auto& s) { return s["title"].get<std::string>().starts_with("cathodyne"); });
+  const auto v2 = std::find_if(sections.begin(), sections.end(), [](const auto& s) { return s["title"].template get<std::string>().starts_with("cathodyne"); });
   ASSERT_NE(v2, sections.end());
   double least = 1e9;
   for (const auto& limit : levels["limits"])

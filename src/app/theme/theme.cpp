@@ -14,15 +14,13 @@ QString textFamily, figureFamily;
 
 QString styleSheet(const Theme& t) {
   QString sheet = QStringLiteral(R"(
-* { outline: none; }
-QWidget { color: @ink; }
+QAbstractItemView, QPushButton, QToolButton, QCheckBox { outline: none; }
 QMainWindow, QDialog, #page, #pageStack { background: @ground; }
 #head, #rail, #drawer, #drawerBody { background: @panel; }
 #head { border-bottom: 1px solid @hairline; }
 #drawer { border: none; border-left: 1px solid @hairline; }
 #notice { background: @panel; border-bottom: 1px solid @pencil; }
 #noticeDanger { background: @panel; border-bottom: 2px solid @danger; }
-QLabel { background: transparent; }
 QLabel[quiet="true"] { color: @quiet; }
 QLabel[pencil="true"] { color: @pencil; }
 QLabel[danger="true"] { color: @danger; }
@@ -167,6 +165,8 @@ void applyTheme(const QString& name) {
     qApp->setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
   qApp->setPalette(palette);
   qApp->setFont(textFont(10));
+  // One sheet put in another's place dresses each widget once for every widget it stands in; taken off and put on, once.
+  qApp->setStyleSheet({});
   qApp->setStyleSheet(sheet);
 }
 
