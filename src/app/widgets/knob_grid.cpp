@@ -10,6 +10,7 @@
 namespace vinegar::app {
 namespace {
 constexpr int cellWidth = 190, widestName = 90;
+constexpr std::size_t mostKnobs = 64;
 } // namespace
 
 KnobGrid::KnobGrid(Session& session, Which which, QWidget* parent) : QWidget(parent), session_(session), which_(which) {
@@ -38,6 +39,12 @@ void KnobGrid::build(const std::vector<amp::ResolvedPart>& controls) {
     cells_.push_back(word);
   }
   for (const auto& control : controls) {
+    if (knobs_.size() == mostKnobs) { // no panel has as many; the others are turned in the drawer
+      auto* word = new Label(tr("and %1 more, in the drawer").arg(controls.size() - mostKnobs));
+      word->setProperty("quiet", true);
+      cells_.push_back(word);
+      break;
+    }
     auto* cell = new QWidget;
     auto* row = new QHBoxLayout(cell);
     row->setContentsMargins(0, 0, 0, 0);
