@@ -528,6 +528,17 @@ TEST(Netlist, FeedsAnIndependentSolver) {
   }
 }
 
+TEST(Csv, WhatIsNamedLikeAFormulaStaysAName) {
+  for (const auto& [cell, written] : {std::pair{"=HYPERLINK(\"x\")", "\"'=HYPERLINK(\"\"x\"\")\""},
+                                      {"@sum", "'@sum"},
+                                      {"+cmd", "'+cmd"},
+                                      {"-", "-"},
+                                      {"-1.8 V", "-1.8 V"},
+                                      {"+1.38 V, grid current", "\"+1.38 V, grid current\""},
+                                      {"R3", "R3"}})
+    EXPECT_EQ(csvCell(cell), written);
+}
+
 TEST(Csv, HasOneRowPerFrequencyAndNamesItsColumns) {
   predict::Response r{{10, 100}, {1, 2}, {0, -90}};
   EXPECT_EQ(responsesCsv({{"", r}}), "frequency_hz,magnitude_db,phase_deg\n10,1,0\n100,2,-90\n");

@@ -190,7 +190,7 @@ TEST_F(FeelFixture, CompressionIsToldAgainstLevel) {
   const auto fresh = predict::predictCompression(now(), library(), asked(24000));
   ASSERT_TRUE(fresh);
   const auto& row = fresh->rows[fresh->now];
-  EXPECT_TRUE(text("compressionAnswer").contains(QStringLiteral("%1 dB under").arg(row.late, 0, 'f', 1)))
+  EXPECT_TRUE(text("compressionAnswer").contains(QStringLiteral("%1 dB of compression sustained").arg(row.late, 0, 'f', 1)))
       << text("compressionAnswer").toStdString();
   auto* sheet = child<FigureSheet>("compression");
   ASSERT_EQ(sheet->rowCount(), static_cast<int>(fresh->rows.size()));
