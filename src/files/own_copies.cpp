@@ -55,7 +55,7 @@ void rename(Json& json, const Names& names) {
 }
 
 /// What tells one content from another of the same name.
-std::string mark(const std::string& text) { return fmt::format("~{:04x}", FileState::of(text).hash & 0xffffU); }
+std::string mark(const std::string& text) { return fmt::format("~{:08x}", FileState::of(text).hash & 0xffffffffU); }
 
 } // namespace
 
