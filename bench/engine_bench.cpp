@@ -230,7 +230,9 @@ std::shared_ptr<const predict::Sound> phrase(const std::string& id) {
     if (one.id == id) return std::make_shared<const predict::Sound>(one, all->instruments.front());
   return nullptr;
 }
-predict::Idle idleOf(const char* sample) { return *predict::predictIdle(testing_support::sample(sample).ink, library()); }
+predict::Idle idleOf(const char* sample) {
+  return *predict::predictIdle(testing_support::sample(sample).ink, library());
+}
 
 /// A held drone, which clips all the time, with the supply cycle by cycle.
 void burst(benchmark::State& state) {

@@ -320,7 +320,8 @@ void handOnParts(const SectionUse& before, const SectionTemplate& old, SectionUs
     const auto now = resolvePart(use, to);
     PartUse next{named ? own->second.name : std::string(), {}, {}};
     const auto put = [&](const std::string& field, const Setting& setting) {
-      if (setting != to.defaults.at(field) && !checkSetting(now, field, setting, library)) next.settings[field] = setting;
+      if (setting != to.defaults.at(field) && !checkSetting(now, field, setting, library))
+        next.settings[field] = setting;
     };
     for (const auto& [field, setting] : resolved.settings) {
       const auto shipped = from.defaults.find(field), there = to.defaults.find(field);
@@ -346,7 +347,8 @@ void handOnParts(const SectionUse& before, const SectionTemplate& old, SectionUs
   each(
       [&](const auto& from, const auto& to) {
         const auto value = from.defaults.find("value"), other = to.defaults.find("value");
-        return meet(from, to) && (value == from.defaults.end() || other == to.defaults.end() || value->second == other->second);
+        return meet(from, to) &&
+               (value == from.defaults.end() || other == to.defaults.end() || value->second == other->second);
       },
       true);
   each(meet, true);

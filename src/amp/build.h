@@ -33,9 +33,9 @@ tl::expected<Design, Problem> moveSection(Design design, const Library& library,
                                           const Spot& spot);
 /// By so many places along its chain, the supply's running from the mains; at the end of it nothing changes.
 tl::expected<Design, Problem> moveSectionBy(Design design, const Library& library, const std::string& id, int places);
-/// Parts of the same role, and tubes in their order, hand on their names, tubes their types, and every part the settings
-/// that both sections ship alike; what the new section ships otherwise is what makes it another one and stands. What the
-/// tubes of an output stage share, cathode resistor and transformer, is made for their number.
+/// Parts of the same role, and tubes in their order, hand on their names, tubes their types, and every part the
+/// settings that both sections ship alike; what the new section ships otherwise is what makes it another one and
+/// stands. What the tubes of an output stage share, cathode resistor and transformer, is made for their number.
 tl::expected<Design, Problem> replaceSection(Design design, const Library& library, const NameBook& names,
                                              const std::string& id, const std::string& section);
 /// A chain beside the line, of these sections from left to right. `from` and `to` as Chain has them.

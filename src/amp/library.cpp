@@ -205,8 +205,16 @@ SectionTemplate readSection(const JsonReader& file) {
 }
 
 Role readRole(const JsonReader& reader) {
-  Role role{
-      reader.text("title"), reader.text("does"), reader.text("more", ""), reader.text("less", ""), {}, {}, true, false, false, {}};
+  Role role{reader.text("title"),
+            reader.text("does"),
+            reader.text("more", ""),
+            reader.text("less", ""),
+            {},
+            {},
+            true,
+            false,
+            false,
+            {}};
   if (reader.has("series")) {
     role.series = units::seriesNamed(reader.text("series"));
     if (!role.series) reader.at("series").fail("must be E6, E12, E24 or E96");

@@ -11,10 +11,10 @@
 namespace vinegar::amp {
 namespace {
 
-constexpr double stripDepth = 9; ///< a supply node's parts hang this far below the rail
-constexpr double deepest = 18;   ///< what hangs lower stands beside the line instead of above it
-constexpr double tapLength = 3;  ///< least length of a rail tap
-constexpr double railMargin = 2; ///< between a rail tap and the next supply node's parts
+constexpr double stripDepth = 9;                 ///< a supply node's parts hang this far below the rail
+constexpr double deepest = 18;                   ///< what hangs lower stands beside the line instead of above it
+constexpr double tapLength = 3;                  ///< least length of a rail tap
+constexpr double railMargin = 2;                 ///< between a rail tap and the next supply node's parts
 constexpr double emptyWidth = 18, emptyHalf = 5; ///< of the frame of a section that nobody has
 
 /// What stands for a section that the library does not have: its ends, as far as they can be guessed, and no parts.
@@ -22,7 +22,9 @@ SectionTemplate emptyFrame(const SectionUse& use, bool ofSupply) {
   SectionTemplate section;
   section.title = use.section;
   section.width = emptyWidth;
-  const auto add = [&](const char* name, double x) { section.ports.push_back({name, name, {x, 0}, false, false, false, "open", {}}); };
+  const auto add = [&](const char* name, double x) {
+    section.ports.push_back({name, name, {x, 0}, false, false, false, "open", {}});
+  };
   if (ofSupply) {
     add("node", 0);
     add("from", emptyWidth);
@@ -61,8 +63,7 @@ RunLayout::RunLayout(Design design, const Library& library, bool spread)
     supplyById_.try_emplace(use.id, &use);
   for (const auto& [chain, uses] : design_.chains())
     for (const auto& use : *uses)
-      if (!library_.sections.contains(use.section))
-        empty_.try_emplace(use.section, emptyFrame(use, chain == "supply"));
+      if (!library_.sections.contains(use.section)) empty_.try_emplace(use.section, emptyFrame(use, chain == "supply"));
   for (const auto* use : std::as_const(design_).sections())
     for (const auto& [port, target] : use->joins)
       wanted_.insert(target);

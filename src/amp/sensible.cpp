@@ -121,7 +121,8 @@ void joinSensibly(Design& design, const Library& library, const NameBook& names,
   }
   const auto taken = takenPorts(design);
   for (const auto& port : section->ports) {
-    if (!port.seeks || find(design, id)->use().joins.contains(port.name) || taken.contains(id + "." + port.name)) continue;
+    if (!port.seeks || find(design, id)->use().joins.contains(port.name) || taken.contains(id + "." + port.name))
+      continue;
     const auto isThere = [&](const SectionUse& use) {
       const auto* other = templateOf(library, use);
       const auto* end = other && use.id != id ? other->port(port.name) : nullptr;
@@ -130,8 +131,8 @@ void joinSensibly(Design& design, const Library& library, const NameBook& names,
     // One that nothing is joined to yet; the mains serve several.
     const SectionUse* found = nullptr;
     for (const auto* use : std::as_const(design).sections())
-      if (isThere(*use) && (!found || (taken.contains(found->id + "." + port.name) &&
-                                       !taken.contains(use->id + "." + port.name))))
+      if (isThere(*use) &&
+          (!found || (taken.contains(found->id + "." + port.name) && !taken.contains(use->id + "." + port.name))))
         found = use;
     if (found) find(design, id)->use().joins[port.name] = found->id + "." + port.name;
   }

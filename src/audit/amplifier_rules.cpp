@@ -86,7 +86,8 @@ void primaryLoad(Case& c, const std::vector<const amp::CompiledPart*>& tubes, co
   constexpr double nearVolts = 1.25, far = 2.2; // times
   const auto& name = tubes.front()->resolved.name;
   const auto& readings = c.point().tubes;
-  const auto reading = std::find_if(readings.begin(), readings.end(), [&](const auto& tube) { return tube.name == name; });
+  const auto reading =
+      std::find_if(readings.begin(), readings.end(), [&](const auto& tube) { return tube.name == name; });
   const auto* type = reading == readings.end() ? nullptr : c.library.tubes.find(reading->type);
   if (!type) return;
   const bool pushPull = transformer.nodes.size() > 4;
@@ -101,8 +102,7 @@ void primaryLoad(Case& c, const std::vector<const amp::CompiledPart*>& tubes, co
         (!nearest || apart(operation) < apart(*nearest)))
       nearest = &operation;
   if (!nearest || apart(*nearest) > std::log(nearVolts)) return;
-  const double load =
-      transformer.resolved.value() * speakerOhms / transformer.resolved.number("secondaryLoad") * units;
+  const double load = transformer.resolved.value() * speakerOhms / transformer.resolved.number("secondaryLoad") * units;
   if (load < far * nearest->loadOhms && load > nearest->loadOhms / far) return;
   c.add(transformer.resolved.name,
         fmt::format("{} {}. At {} the data sheet of the {} gives {}.", pushPull ? "Each pair sees" : "Each tube sees",
@@ -133,7 +133,8 @@ void loads(Case& c) {
     double siemens = 0;
     c.eachPart([&](const auto& part) {
       if (part.resolved.part->kind != PartKind::speaker || part.devices.empty()) return;
-      if (const auto turns = turnsTo(c, part.nodes.front(), out)) siemens += 1 / (part.resolved.value() * *turns * *turns);
+      if (const auto turns = turnsTo(c, part.nodes.front(), out))
+        siemens += 1 / (part.resolved.value() * *turns * *turns);
     });
     if (siemens <= 0) return;
     speakerLoad(c, transformer, 1 / siemens);

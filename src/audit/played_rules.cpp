@@ -11,10 +11,20 @@ using units::Unit;
 /// All six strings of a guitar at once, let ring: what a player can do to it at most.
 std::shared_ptr<const predict::Sound> hardChord() {
   static const auto sound = [] {
-    const predict::Phrase chord{"loudest", "a hard chord", {}, 1.2, 0, false,
-                                {{0, 1, 82.41, 1}, {0.004, 1, 123.47, 1}, {0.008, 1, 164.81, 1},
-                                 {0.012, 1, 207.65, 0.9}, {0.016, 1, 246.94, 0.8}, {0.02, 1, 329.63, 0.8}}};
-    return std::make_shared<const predict::Sound>(chord, predict::Instrument{"guitar", "guitar", 0.16, 0.17, 2.2, 40, 1});
+    const predict::Phrase chord{"loudest",
+                                "a hard chord",
+                                {},
+                                1.2,
+                                0,
+                                false,
+                                {{0, 1, 82.41, 1},
+                                 {0.004, 1, 123.47, 1},
+                                 {0.008, 1, 164.81, 1},
+                                 {0.012, 1, 207.65, 0.9},
+                                 {0.016, 1, 246.94, 0.8},
+                                 {0.02, 1, 329.63, 0.8}}};
+    return std::make_shared<const predict::Sound>(chord,
+                                                  predict::Instrument{"guitar", "guitar", 0.16, 0.17, 2.2, 40, 1});
   }();
   return sound;
 }
@@ -40,11 +50,13 @@ tl::expected<std::vector<Finding>, Problem> auditPlayed(const predict::Idle& idl
                                     units::reading(loudestPeak, Unit::volt, 2));
     switch (stress.what) {
     case What::screen:
-      findings.push_back({stress.part, fmt::format("{}, has its screen dissipate {}, over its rating of {}.", played, most, limit),
+      findings.push_back({stress.part,
+                          fmt::format("{}, has its screen dissipate {}, over its rating of {}.", played, most, limit),
                           "A larger resistor before each screen, or a lower rail for them.", false});
       break;
     case What::plate:
-      findings.push_back({stress.part, fmt::format("{}, has its plate dissipate {}, over its rating of {}.", played, most, limit),
+      findings.push_back({stress.part,
+                          fmt::format("{}, has its plate dissipate {}, over its rating of {}.", played, most, limit),
                           "Bias it colder, or lower its plate volts.", false});
       break;
     default:

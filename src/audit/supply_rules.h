@@ -28,8 +28,8 @@ tl::expected<std::vector<Finding>, Problem> auditIdle(const predict::Idle& idle,
 struct PlayedAuditQuestion {
   bool operator==(const PlayedAuditQuestion&) const = default;
 };
-/// What a player's loudest, a hard chord of `loudestPeak`, does to screens, plates and rectifier beyond what idling does.
-/// Some tenths of a second.
+/// What a player's loudest, a hard chord of `loudestPeak`, does to screens, plates and rectifier beyond what idling
+/// does. Some tenths of a second.
 constexpr double loudestPeak = 1; ///< volts at the jack: a hard strum on a hot pickup
 tl::expected<std::vector<Finding>, Problem> auditPlayed(const predict::Idle& idle, const amp::Library& library,
                                                         const PlayedAuditQuestion& question, const predict::GoOn& goOn);

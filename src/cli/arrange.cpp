@@ -138,8 +138,8 @@ int arrange(const ArrangeAsked& asked, files::LoadedDesign loaded, const Library
   };
   if (!asked.out.empty() && std::filesystem::exists(asked.out))
     if (const auto there = files::readDesign(asked.out, library); there && there->readOnly)
-      return cli::complain(
-          {asked.out, "was written by a newer version and is not written over; give -o another name"}, badUse, asked.format);
+      return cli::complain({asked.out, "was written by a newer version and is not written over; give -o another name"},
+                           badUse, asked.format);
   for (const auto& text : asked.acts) {
     const auto next = act(pencilled(document, library), library, NameBook(document), text);
     if (!next) return complain({text + ": " + next.error().place, next.error().message}, badUse);

@@ -211,7 +211,8 @@ int printFeel(const FeelAsked& asked, const amp::Design& ink, const amp::Library
   for (const auto& stress : feel->stresses) {
     const auto unit = stress.inWatts() ? Unit::watt : Unit::ampere;
     const auto value = [&](double one) {
-      return stress.what == predict::BurstStress::What::winding ? fmt::format("{:.0f} %", 100 * one) : units::reading(one, unit);
+      return stress.what == predict::BurstStress::What::winding ? fmt::format("{:.0f} %", 100 * one)
+                                                                : units::reading(one, unit);
     };
     fmt::print("{:<6} {} {}{}{}\n", units::printable(stress.part), predict::words(stress.what), value(stress.most),
                stress.limit ? " of " + value(*stress.limit) : "", stress.share() > 1.02 ? "  OVER" : "");

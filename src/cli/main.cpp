@@ -228,8 +228,7 @@ int run(int argc, char** argv) {
     if (name == "compare") sub->add_option("OTHER", voiceAsked.other, "the other design's file")->required();
     if (name == "rank") sub->add_option("--band", voiceAsked.band, "LOW,HIGH in Hz, or one frequency")->required();
     if (name == "sweep") sub->add_option("--control", voiceAsked.control, "a knob of the design")->required();
-    if (name == "tolerance")
-    {
+    if (name == "tolerance") {
       sub->add_option("--builds", voiceAsked.builds, "how many (default 500)")->check(CLI::Range(2, 100000));
       auto& t = voiceAsked.tolerances;
       for (const auto& [option, into, what] : {std::tuple{"--resistors", &t.resistors, "resistors, a share (0.05)"},

@@ -29,7 +29,8 @@ tl::expected<amp::Design, Problem> sheetOf(const amp::Document& document, const 
   const auto& sheets = document.sheets;
   const bool pencilled = std::any_of(sheets.begin(), sheets.end(), [](const auto& s) { return !s.marks.empty(); });
   const auto say = [&](const std::string& what) {
-    if (pencilled) fmt::print(stderr, "vinegar-cli: {}: answers for {}\n", units::printable(file), units::printable(what));
+    if (pencilled)
+      fmt::print(stderr, "vinegar-cli: {}: answers for {}\n", units::printable(file), units::printable(what));
   };
   if (wanted == "ink") {
     say("the ink");

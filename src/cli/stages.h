@@ -7,7 +7,7 @@ namespace vinegar::cli {
 
 struct StagesAsked {
   std::string file, format, tube;
-  double hertz = 1000, inputRms = 0.1; ///< volts at the jack
+  double hertz = 1000, inputRms = 0.1;     ///< volts at the jack
   std::optional<double> plate, amps, gain; ///< wanted of `propose`
 };
 int printStages(const StagesAsked& asked, const amp::Design& design, const amp::Library& library);

@@ -111,12 +111,15 @@ int printReadouts(VoiceAsked& asked, const amp::Design& design, const amp::Libra
                      {"value", "value"},
                      {"made_by", "made by"}});
         for (const auto& readout : readouts.all) {
-          static const std::map<Kind, std::string> words{
-              {Kind::bassCorner, "bass corner"},     {Kind::dip, "dip"},
-              {Kind::hump, "hump over midband"},
-              {Kind::dipDepth, "dip's depth"},       {Kind::peak, "peak"},
-              {Kind::trebleCorner, "treble corner"}, {Kind::level, "level at "},
-              {Kind::tilt, "against voice: "},       {Kind::loss, "least loss in "}};
+          static const std::map<Kind, std::string> words{{Kind::bassCorner, "bass corner"},
+                                                         {Kind::dip, "dip"},
+                                                         {Kind::hump, "hump over midband"},
+                                                         {Kind::dipDepth, "dip's depth"},
+                                                         {Kind::peak, "peak"},
+                                                         {Kind::trebleCorner, "treble corner"},
+                                                         {Kind::level, "level at "},
+                                                         {Kind::tilt, "against voice: "},
+                                                         {Kind::loss, "least loss in "}};
           std::string makers;
           for (const auto& maker : readout.makers)
             makers += (makers.empty() ? "" : ", ") + maker.part;

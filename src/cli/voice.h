@@ -10,7 +10,7 @@ struct VoiceAsked {
   std::string file, format, from = "jack", to; ///< `to` empty: as `endOf`
   std::string control, band, target, other;
   std::vector<std::string> parts;
-  amp::Design otherDesign; ///< of the file `other`
+  amp::Design otherDesign;                    ///< of the file `other`
   std::map<std::string, amp::Target> targets; ///< that the design keeps, by name
   predict::Tolerances tolerances;
   int builds = 500;

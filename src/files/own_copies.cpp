@@ -71,7 +71,8 @@ void keepApart(Json& design, const Library& library, std::string& note) {
   if (own.contains("roles") && own["roles"].is_object()) {
     Json roles = Json::object();
     for (const auto& [id, role] : own["roles"].items()) {
-      if (const auto known = library.roles.find(id); known != library.roles.end() && known->second.ownText != role.dump())
+      if (const auto known = library.roles.find(id);
+          known != library.roles.end() && known->second.ownText != role.dump())
         apart(names.roles, id, role.dump());
       roles[names.roles.contains(id) ? names.roles[id] : id] = role;
     }

@@ -72,7 +72,8 @@ tl::expected<std::shared_ptr<const predict::Sound>, Problem> readRecording(const
   const auto refuse = [&](const std::string& why) { return tl::unexpected(Problem{path.string(), why}); };
   // Of a pipe or a device nobody knows when, or whether, it ends.
   std::error_code failed;
-  if (const auto status = std::filesystem::status(path, failed); std::filesystem::exists(status) && !is_regular_file(status))
+  if (const auto status = std::filesystem::status(path, failed);
+      std::filesystem::exists(status) && !is_regular_file(status))
     return refuse("is no ordinary file");
   SF_INFO info{};
   const std::unique_ptr<SNDFILE, int (*)(SNDFILE*)> file(sf_open(path.c_str(), SFM_READ, &info), sf_close);

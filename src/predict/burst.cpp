@@ -351,8 +351,8 @@ tl::expected<Burst, Problem> playBurst(const Idle& idle, const amp::Library&, co
       track.mean.push_back(static_cast<float>(look.sum / count));
       track.low.push_back(static_cast<float>(look.low));
       track.high.push_back(static_cast<float>(look.high));
-      if (track.what == What::input || track.what == What::output ||
-          track.what == What::rectifierAmps || track.what == What::speakerVolts)
+      if (track.what == What::input || track.what == What::output || track.what == What::rectifierAmps ||
+          track.what == What::speakerVolts)
         track.squares.push_back(static_cast<float>(look.squares / count));
     }
     if (goOn && hop % 8 == 0 && !goOn(static_cast<double>(hop) / static_cast<double>(hops)))

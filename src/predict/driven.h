@@ -17,9 +17,9 @@ struct Limit {
     cutOff,      ///< the current nears nothing
     saturation,  ///< the plate nears its knee
     core,        ///< a transformer's core gives half of its inductance; `tubes` then names the transformer
-    classA,      ///< one side of a pair stops conducting, under `leastConducting` of its idle current; the other carries
-                 ///< on, so this is no clipping
-    supply,      ///< held for seconds it makes the rails give way, and the output stage then clips here
+    classA, ///< one side of a pair stops conducting, under `leastConducting` of its idle current; the other carries
+            ///< on, so this is no clipping
+    supply, ///< held for seconds it makes the rails give way, and the output stage then clips here
   };
   Kind kind = Kind::gridCurrent;
   std::vector<std::string> tubes;

@@ -152,8 +152,8 @@ void readStresses(Feel& feel, const Idle& idle, const amp::Library& library) {
     if (track.what == What::plateWatts || track.what == What::screenWatts) {
       const bool screen = track.what == What::screenWatts;
       const auto limit = screen ? (type ? type->limits.screenWatts : std::nullopt) : part->plateWattsLimit;
-      feel.stresses.push_back(
-          {track.name, screen ? Stress::screen : Stress::plate, most(overPeriods(track.mean, warming)), track.rest, limit});
+      feel.stresses.push_back({track.name, screen ? Stress::screen : Stress::plate,
+                               most(overPeriods(track.mean, warming)), track.rest, limit});
     }
     if (track.what != What::rectifierAmps) continue;
     // Squares of a period: what heats the winding, against the same at rest.

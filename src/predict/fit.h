@@ -38,10 +38,10 @@ struct Fit {
 };
 
 /// Of the direct sound, springs silent. A search over stock values themselves, two and a half decades to either side of
-/// each part's own, as far as its role's stock goes: every combination where there are up to some hundred thousand, else from many starts by one and two dials at a
-/// time. Seconds, on two threads. Parts that carry direct current are tried too, each of their values solved anew. A
-/// part that is not there or is no resistor, capacitor or pot, more than six of them or none, and a target of fewer
-/// than two points, are Problems.
+/// each part's own, as far as its role's stock goes: every combination where there are up to some hundred thousand,
+/// else from many starts by one and two dials at a time. Seconds, on two threads. Parts that carry direct current are
+/// tried too, each of their values solved anew. A part that is not there or is no resistor, capacitor or pot, more than
+/// six of them or none, and a target of fewer than two points, are Problems.
 tl::expected<Fit, Problem> predictFit(const Idle& idle, const amp::Library& library, const FitQuestion& question,
                                       const GoOn& goOn = {});
 

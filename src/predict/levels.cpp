@@ -37,7 +37,8 @@ tl::expected<Levels, Problem> levelsAt(const Idle& idle, const amp::Library& lib
   if (!signal.stands())
     return tl::unexpected(Problem{"the input", "no signal comes in here; begin the line with a jack or a player"});
   const auto feedback = feedbackOf(signal);
-  Levels levels{question.hertz, question.inputPeak, {}, {}, feedback ? std::optional(feedback->decibels()) : std::nullopt};
+  Levels levels{
+      question.hertz, question.inputPeak, {}, {}, feedback ? std::optional(feedback->decibels()) : std::nullopt};
   const auto places = placesOf(circuit, library);
   const double scale = question.inputPeak / std::abs(signal.input());
   const auto* speaker = speakerOf(circuit);

@@ -34,7 +34,8 @@ constexpr double turn = 0.02; ///< of a bench control's travel, a step
 double valueIn(const Gang& gang, const amp::CompiledPart& part, double value, const amp::Library& library) {
   const double own = part.resolved.value(), first = gang.parts.front()->resolved.value();
   if (own == first || value == first) return value == first ? own : value;
-  return units::nearest(library.role(part.resolved.part->role).series.value_or(units::Series::e12), own * value / first);
+  return units::nearest(library.role(part.resolved.part->role).series.value_or(units::Series::e12),
+                        own * value / first);
 }
 
 /// One solved amplifier whose parts are given other values and which is asked what one tube then does.

@@ -24,8 +24,8 @@ struct ProposeQuestion {
 struct Proposal {
   std::vector<amp::SetField> changes;
   std::map<std::string, double> knobs; ///< controls that are set at the bench, as the bias is, by where they stand then
-  double reached = 0;  ///< of what was wanted, solved in the whole amplifier
-  StageReadings stage; ///< what becomes of the tube
+  double reached = 0;                  ///< of what was wanted, solved in the whole amplifier
+  StageReadings stage;                 ///< what becomes of the tube
 };
 struct Proposals {
   double now = 0;                 ///< of what was wanted, as the design stands
@@ -35,8 +35,8 @@ struct Proposals {
 
 /// At most five sets of stock values of the resistors that stand round the tube, or of the bias control, one or two
 /// changed. Parts of one role and value, as the loads of a pair, change together, and so do both halves of a splitter.
-/// Each set is within a twentieth of what is wanted, puts nothing over its rating and leaves the grid room to swing. Some
-/// ten milliseconds for volts and current, a few times that for gain. A tube that is not there is a Problem.
+/// Each set is within a twentieth of what is wanted, puts nothing over its rating and leaves the grid room to swing.
+/// Some ten milliseconds for volts and current, a few times that for gain. A tube that is not there is a Problem.
 tl::expected<Proposals, Problem> predictProposals(const Idle& idle, const amp::Library& library,
                                                   const ProposeQuestion& question, const GoOn& goOn = {});
 

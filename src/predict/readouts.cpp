@@ -153,7 +153,8 @@ private:
     return {curve_.hertz[i] * std::pow(curve_.hertz[i + 1] / curve_.hertz[i], offset), level};
   }
 
-  /// Mean level of the midband on the sweep, and the lowest place in it where the curve is not under that.
+  /// Mean level of the midband on the sweep, and the lowest place that is heard and not 3 dB under that: below a tone
+  /// stack's dip there is bass again.
   [[nodiscard]] std::pair<double, std::size_t> midband() const {
     double sum = 0;
     int count = 0;
@@ -165,7 +166,7 @@ private:
       }
     const double mean = sum / count;
     std::size_t place = 0;
-    while (!within(place) || curve_.decibels[place] < mean)
+    while (curve_.hertz[place] < heardFrom || curve_.decibels[place] < mean - cornerDecibels)
       ++place;
     return {mean, place};
   }
@@ -264,7 +265,8 @@ private:
       readout.hertz *= std::exp(std::clamp(off / slope(here), -nearby, nearby));
       readout.decibels += off;
       readout.value = readout.hertz;
-      effects = -(effect(here, 1) - (bass ? midbandEffect() : Eigen::VectorXd(effect(*wanted.against, 1)))) / slope(here);
+      effects =
+          -(effect(here, 1) - (bass ? midbandEffect() : Eigen::VectorXd(effect(*wanted.against, 1)))) / slope(here);
       break;
     }
     case Kind::dip:

@@ -209,9 +209,9 @@ tl::expected<HeldState, Problem> holdSine(const Idle& idle, const amp::Library& 
   return settle(idle, library, hertz, goOn, [&](const Idle&) -> tl::expected<double, Problem> { return inputPeak; });
 }
 
-tl::expected<HeldState, Problem>
-holdWhere(const Idle& idle, const amp::Library& library, double hertz, const GoOn& goOn,
-          const std::function<tl::expected<double, Problem>(const Idle&)>& inputOn) {
+tl::expected<HeldState, Problem> holdWhere(const Idle& idle, const amp::Library& library, double hertz,
+                                           const GoOn& goOn,
+                                           const std::function<tl::expected<double, Problem>(const Idle&)>& inputOn) {
   return settle(idle, library, hertz, goOn, inputOn);
 }
 

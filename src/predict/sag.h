@@ -24,7 +24,8 @@ tl::expected<HeldState, Problem> holdSine(const Idle& idle, const amp::Library& 
 
 /// The same where the input follows from the rails: `inputOn` tells it for the amplifier on the rails in hand, 0 ends
 /// the search there.
-tl::expected<HeldState, Problem> holdWhere(const Idle& idle, const amp::Library& library, double hertz, const GoOn& goOn,
+tl::expected<HeldState, Problem> holdWhere(const Idle& idle, const amp::Library& library, double hertz,
+                                           const GoOn& goOn,
                                            const std::function<tl::expected<double, Problem>(const Idle& on)>& inputOn);
 
 /// The rails at rest.

@@ -66,8 +66,8 @@ std::optional<amp::TransformerWinding> plateWinding(const amp::Circuit& circuit)
   return supply ? std::optional(supply->winding) : std::nullopt;
 }
 
-std::vector<std::string> warningsOf(const amp::Circuit& circuit, const amp::Library& library, const SupplyReport& report,
-                                    const std::vector<TubeReading>& tubes) {
+std::vector<std::string> warningsOf(const amp::Circuit& circuit, const amp::Library& library,
+                                    const SupplyReport& report, const std::vector<TubeReading>& tubes) {
   std::vector<std::string> warnings;
   const auto first = circuit.supply.isRectified() ? firstCapacitor(circuit) : std::nullopt;
   for (const auto& rectifier : report.rectifiers) {

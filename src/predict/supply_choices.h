@@ -35,8 +35,8 @@ struct Consequence {
 
 /// What in an amplifier at rest is over its rating or its budget, each in a few words: first capacitor, rectifiers,
 /// windings, heaters, filaments, plates and screens; tubes that stand alike together.
-std::vector<std::string> warningsOf(const amp::Circuit& circuit, const amp::Library& library, const SupplyReport& report,
-                                    const std::vector<TubeReading>& tubes);
+std::vector<std::string> warningsOf(const amp::Circuit& circuit, const amp::Library& library,
+                                    const SupplyReport& report, const std::vector<TubeReading>& tubes);
 
 /// All rectifier types of the catalogue that fit the design's rectifier, in the order of falling drop. `current` first
 /// where it stands.

@@ -61,9 +61,9 @@ struct DischargeAnswer {
   [[nodiscard]] const Rail* slowest() const;
 };
 
-/// After the plug is pulled, from the supply's steady state `from`: the amplifier draws what its DC equations say of each
-/// moment's rails, or without tubes what its resistors do. Signal capacitors count for nothing here: `discharge` below
-/// is the one to be told.
+/// After the plug is pulled, from the supply's steady state `from`: the amplifier draws what its DC equations say of
+/// each moment's rails, or without tubes what its resistors do. Signal capacitors count for nothing here: `discharge`
+/// below is the one to be told.
 tl::expected<DischargeAnswer, Problem> dischargeFrom(const amp::Circuit& circuit, const SupplyIdle& from, bool tubesIn,
                                                      double seconds = 1200, const GoOn& goOn = {});
 /// The supply with its tubes cold or pulled: the highest that its rails can hold.

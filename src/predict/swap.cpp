@@ -34,7 +34,8 @@ std::string electrodeOf(std::string words) {
 /// What is against an amplifier with the type in it, that is not against the one without.
 std::vector<std::string> objections(const Idle& with, const amp::Library& library) {
   return warningsOf(*with.circuit, library,
-                    with.point.supply ? readSupply(*with.circuit, library, with.point) : SupplyReport{}, with.point.tubes);
+                    with.point.supply ? readSupply(*with.circuit, library, with.point) : SupplyReport{},
+                    with.point.tubes);
 }
 
 /// Where what the stage's coupling capacitor lets through is 3 dB down, between the electrode and the section's end.

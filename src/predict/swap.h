@@ -22,7 +22,8 @@ struct SwapRow {
   std::optional<CrestLimit> first;                  ///< what ends its swing first
   std::optional<double> couplingHertz;              ///< where its coupling into what follows halves the power
   std::optional<double> heaterAmps, heaterLeftAmps; ///< of all its bottles; what their winding has left for them
-  /// Ratings and budgets of the whole amplifier that are broken with it, in words: as it is put in, and with its new bias.
+  /// Ratings and budgets of the whole amplifier that are broken with it, in words: as it is put in, and with its new
+  /// bias.
   std::vector<std::string> against, againstRebiased;
   bool wantsBias = false;            ///< it stands far from where the present type does
   std::vector<amp::SetField> rebias; ///< the stock value that brings it back; empty where none is needed or none suits

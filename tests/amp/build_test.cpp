@@ -91,9 +91,9 @@ TEST(Build, AReplacedSectionHandsOnNamesValuesAndTubes) {
 
 /// What defines the new section comes from it; what its tubes share is made for their number.
 TEST(Build, AReplacedOutputStageWorks) {
-  const auto document = files::readDesign(testing_support::folder("data") + "/skeletons/3-push-pull-cathode-bias.vinegar",
-                                          library())
-                            ->document;
+  const auto document =
+      files::readDesign(testing_support::folder("data") + "/skeletons/3-push-pull-cathode-bias.vinegar", library())
+          ->document;
   const auto plateAmps = [](const Design& design) {
     std::map<std::string, double> amps;
     const auto solved = testing_support::solve(design);
@@ -113,7 +113,8 @@ TEST(Build, AReplacedOutputStageWorks) {
   }
   // A single bottle doubled, its transformer made for two.
   const auto single = sample("net-loft");
-  const auto parallel = must(replaceSection(single.ink, library(), NameBook(single), "output", "single-ended-parallel"));
+  const auto parallel =
+      must(replaceSection(single.ink, library(), NameBook(single), "output", "single-ended-parallel"));
   const auto one = plateAmps(single.ink);
   for (const auto& [name, amps] : plateAmps(parallel))
     EXPECT_NEAR(amps / one.begin()->second, 1, 0.15) << name;
@@ -142,7 +143,8 @@ TEST(Build, ASectionThatNobodyHasCanBeHandled) {
   const auto& design = document.ink;
   const NameBook names(document);
   const auto drawing = drawRun(design, library());
-  const auto frame = std::find_if(drawing.frames.begin(), drawing.frames.end(), [](const auto& f) { return f.id == "volume"; });
+  const auto frame =
+      std::find_if(drawing.frames.begin(), drawing.frames.end(), [](const auto& f) { return f.id == "volume"; });
   ASSERT_NE(frame, drawing.frames.end());
   EXPECT_TRUE(frame->isEmpty);
   EXPECT_EQ(frame->title, "nope");

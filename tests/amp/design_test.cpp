@@ -100,7 +100,8 @@ TEST(Check, NamesThePlaceOfEachMistake) {
       {"too many sections",
        [](Design& d) {
          for (int i = 0; i < 300; ++i)
-           d.sides.push_back({"chain" + std::to_string(i), {{"s" + std::to_string(i), "volume", {}, {}, {}, {}}}, {}, {}, {}});
+           d.sides.push_back(
+               {"chain" + std::to_string(i), {{"s" + std::to_string(i), "volume", {}, {}, {}, {}}}, {}, {}, {}});
        },
        "the design", "take some out"},
       {"unknown section", [](Design& d) { d.line[1].section = "flux-stage"; }, "first", "not in the library"},

@@ -32,8 +32,7 @@ amp::Document skeleton(const std::string& name) {
   return files::readDesign(testing_support::folder("data") + "/skeletons/" + name + ".vinegar", library())->document;
 }
 
-amp::Design with(const amp::Design& design, const std::string& part, const std::string& field,
-                 const amp::Setting& to) {
+amp::Design with(const amp::Design& design, const std::string& part, const std::string& field, const amp::Setting& to) {
   return amp::withChanges(design, library(), amp::changesFor(design, library(), part, field, to));
 }
 
@@ -73,8 +72,8 @@ TEST(AmplifierRules, AWrongLoudspeakerAWrongPrimaryAndUnlikeBottles) {
   EXPECT_NE(about(rulesOn(with(design, "T1", "value", 1500.0)), "T1", "data sheet"), nullptr);
   EXPECT_NE(about(rulesOn(with(design, "V3", "tube", std::string("6L6GC"))), "V3", "not of one type"), nullptr);
   // Behind taps on a switch it is the tap that counts.
-  auto tapped = *amp::insertSection(with(design, "T1", "secondaryLoad", 16.0), library(), amp::NameBook(sample("slipway")),
-                                    {"line", "output"}, "secondary-taps");
+  auto tapped = *amp::insertSection(with(design, "T1", "secondaryLoad", 16.0), library(),
+                                    amp::NameBook(sample("slipway")), {"line", "output"}, "secondary-taps");
   const auto tap = amp::findPart(tapped, library(), "Speaker tap");
   ASSERT_TRUE(tap);
   tapped.knobs[tap->knob] = 2; // 8 ohm
@@ -86,7 +85,8 @@ TEST(AmplifierRules, AWrongLoudspeakerAWrongPrimaryAndUnlikeBottles) {
 /// Through a tap the loudspeaker gets the secondary's volts over the turns.
 TEST(AmplifierRules, ATapsVoltsAreTheWindingsOverItsTurns) {
   auto design = with(sample("slipway").ink, "T1", "secondaryLoad", 16.0);
-  design = *amp::insertSection(design, library(), amp::NameBook(sample("slipway")), {"line", "output"}, "secondary-taps");
+  design =
+      *amp::insertSection(design, library(), amp::NameBook(sample("slipway")), {"line", "output"}, "secondary-taps");
   for (const auto& [position, turns] : {std::pair{1.0, 1.0}, {2.0, std::sqrt(2.0)}, {3.0, 2.0}}) {
     auto other = design;
     other.knobs["Speaker tap"] = position;
@@ -124,8 +124,8 @@ TEST(AmplifierRules, ATubeThatAnotherSectionHasCutOff) {
   ASSERT_TRUE(put);
   EXPECT_NE(about(rulesOn(*put), "V3a", "cut off at idle"), nullptr);
   // A stage that is biased cold on purpose is none.
-  const auto cold = amp::replaceSection(sample("slipway").ink, library(), amp::NameBook(sample("slipway")), "second",
-                                        "cold-clipper");
+  const auto cold =
+      amp::replaceSection(sample("slipway").ink, library(), amp::NameBook(sample("slipway")), "second", "cold-clipper");
   ASSERT_TRUE(cold);
   EXPECT_EQ(about(rulesOn(*cold), "V1b", "cut off"), nullptr);
 }
@@ -137,7 +137,8 @@ TEST(AmplifierRules, AFilamentIsItsTubesCathode) {
   const auto* finding = about(shared, "V3", "its filament is its cathode");
   ASSERT_NE(finding, nullptr);
   EXPECT_TRUE(finding->danger);
-  // One of 5 V would hang on the rectifier's winding, at B+; on its own it has the wrong volts, which is another matter.
+  // One of 5 V would hang on the rectifier's winding, at B+; on its own it has the wrong volts, which is another
+  // matter.
   EXPECT_NE(about(rulesOn(*amp::removeChain(with(design, "V3", "tube", std::string("300B")), library(), "filament")),
                   "V3", "its filament is its cathode"),
             nullptr);
@@ -149,7 +150,8 @@ TEST(Filaments, FeedTheirTubeAloneAndStandAtItsCathode) {
   const auto design = skeleton("2-triode-for-records").ink;
   for (const char* kind : {"filament-ac", "filament-dc"}) {
     auto fed = design;
-    if (kind != std::string("filament-ac")) fed = *amp::replaceSection(fed, library(), amp::NameBook({}), "filament-ac", kind);
+    if (kind != std::string("filament-ac"))
+      fed = *amp::replaceSection(fed, library(), amp::NameBook({}), "filament-ac", kind);
     const auto idle = atRest(fed);
     const auto report = predict::readSupply(*idle.circuit, library(), idle.point);
     const auto bare = atRest(*amp::removeChain(design, library(), "filament"));
@@ -222,7 +224,8 @@ std::vector<std::string> examples() {
 }
 INSTANTIATE_TEST_SUITE_P(All, Examples, testing::ValuesIn(examples()), [](const auto& info) {
   std::string name = std::filesystem::path(info.param).stem().string();
-  std::replace_if(name.begin(), name.end(), [](char c) { return !std::isalnum(static_cast<unsigned char>(c)); }, '_');
+  std::replace_if(
+      name.begin(), name.end(), [](char c) { return !std::isalnum(static_cast<unsigned char>(c)); }, '_');
   return name;
 });
 

@@ -304,13 +304,16 @@ TEST(Cli, StagesSwapsLevelsAndProposalsInEveryFormat) {
   EXPECT_LE(clean["sustained"]["watts"].get<double>(), clean["at_once"]["watts"].get<double>());
   // The same limit of the same stage is told once: what is left at a section is what the list of limits says.
   const auto& sections = levels["sections"];
-  const auto v2 = std::find_if(sections.begin(), sections.end(), [](const auto& s) { return s["title"].template get<std::string>().starts_with("cathodyne"); });
+  const auto v2 = std::find_if(sections.begin(), sections.end(), [](const auto& s) {
+    return s["title"].template get<std::string>().starts_with("cathodyne");
+  });
   ASSERT_NE(v2, sections.end());
   double least = 1e9;
   for (const auto& limit : levels["limits"])
     if (limit["tubes"].get<std::string>().starts_with("V2b"))
       least = std::min(least, 20 * std::log10(limit["input_volts_rms"].get<double>() / 5e-3));
-  EXPECT_NEAR(std::min((*v2)["up_headroom_decibels"].get<double>(), (*v2)["down_headroom_decibels"].get<double>()), least, 0.01);
+  EXPECT_NEAR(std::min((*v2)["up_headroom_decibels"].get<double>(), (*v2)["down_headroom_decibels"].get<double>()),
+              least, 0.01);
   // A stage tells its room at its own grid: up to grid current as far as it is biased, nearly.
   for (const auto& tube : stages["tubes"])
     if (tube["tube"] == "V1a") {
@@ -476,9 +479,8 @@ TEST(Cli, FeelIsToldInWordsAndColumnsAndWhatIsWrongIsRefused) {
   const auto asked = "feel " + slipway() + " --phrase muted";
   const auto csv = cli(asked + " --format csv");
   EXPECT_EQ(std::count(csv.out.begin(), csv.out.end(), '\n'), 5);
-  EXPECT_NE(
-      cli("feel " + testing_support::samplePath("net-loft").string() + " --phrase muted").out.find("attack loss"),
-      std::string::npos);
+  EXPECT_NE(cli("feel " + testing_support::samplePath("net-loft").string() + " --phrase muted").out.find("attack loss"),
+            std::string::npos);
   for (const char* wrong : {"--phrase none", "--instrument none", "--level -1", "--rectifier 6L6GC", "--compare all",
                             "--recording /nowhere.wav", "--knob None=1"}) {
     const auto ran = cli("feel " + slipway() + " " + wrong);

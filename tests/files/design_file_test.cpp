@@ -118,7 +118,8 @@ TEST(Columns, DecimalCommasAreReadOrRefusedWithTheirLine) {
     EXPECT_EQ((*points)[0].decibels, 1.5) << text;
     EXPECT_EQ((*points)[1].decibels, -3.25) << text;
   }
-  for (const char* text : {"100,1,5\n1000,-3,25\n", "100 1,5\n1000 -3,25\n", "50,2\n100,1,5\n", "100;1.000,5\n200;1\n"}) {
+  for (const char* text :
+       {"100,1,5\n1000,-3,25\n", "100 1,5\n1000 -3,25\n", "50,2\n100,1,5\n", "100;1.000,5\n200;1\n"}) {
     const auto refused = of(text);
     ASSERT_FALSE(refused) << text;
     EXPECT_NE(refused.error().place.find("x:"), std::string::npos) << refused.error().line();

@@ -245,7 +245,8 @@ TEST(Clipping, ClassAEndsWhereASideStopsConducting) {
         double amps = 1e9;
         for (Eigen::Index k = 0; wave && k < wave->volts.cols(); ++k) {
           const auto v = wave->volts.col(k).array() - wave->volts(3, k);
-          const auto& law = idle->point.system->netlist().devices()[static_cast<std::size_t>(tube->devices.front())].law;
+          const auto& law =
+              idle->point.system->netlist().devices()[static_cast<std::size_t>(tube->devices.front())].law;
           amps = std::min(amps, tubes::pentodeCurrent(std::get<circuit::Pentode>(law).model, v[0], v[2], v[1]).plate);
         }
         return amps;
@@ -259,7 +260,8 @@ TEST(Clipping, ClassAEndsWhereASideStopsConducting) {
     EXPECT_EQ(sides, 2) << name;
   }
   auto parallel = sample("net-loft").ink;
-  auto made = amp::replaceSection(parallel, library(), amp::NameBook(sample("net-loft")), "output", "single-ended-parallel");
+  auto made =
+      amp::replaceSection(parallel, library(), amp::NameBook(sample("net-loft")), "output", "single-ended-parallel");
   ASSERT_TRUE(made);
   const auto idle = predictIdle(*made, library());
   ASSERT_TRUE(idle);

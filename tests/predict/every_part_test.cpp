@@ -135,8 +135,7 @@ TEST_P(EveryPart, FittedWithAnyValueHasAnAnswer) {
   }
 }
 
-INSTANTIATE_TEST_SUITE_P(Samples, EveryPart,
-                         testing::Values("slipway", "net-loft", "harbour-office", "chandlery"),
+INSTANTIATE_TEST_SUITE_P(Samples, EveryPart, testing::Values("slipway", "net-loft", "harbour-office", "chandlery"),
                          [](const auto& info) {
                            std::string name = info.param;
                            std::replace(name.begin(), name.end(), '-', '_');

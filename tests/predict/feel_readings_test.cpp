@@ -1,6 +1,6 @@
 // What is read of a burst, against the idle state, the supply's own report and other methods.
-#include "predict/levels.h"
 #include "predict/feel.h"
+#include "predict/levels.h"
 #include "predict/played.h"
 #include "predict/sag.h"
 #include "predict/supply.h"
@@ -135,8 +135,8 @@ TEST(FeelReadings, TellWhoMovesTheBias) {
   EXPECT_NEAR(move->atEnd, 0, 0.01);
 }
 
-/// Power is what the loudspeaker takes of the loudest period, as small signals have it of a sine that does not clip; its
-/// rated ohms would take something else.
+/// Power is what the loudspeaker takes of the loudest period, as small signals have it of a sine that does not clip;
+/// its rated ohms would take something else.
 TEST(FeelReadings, LoudestIsTheSinesOwnPower) {
   const auto idle = sampleAtRest("slipway");
   const auto feel = felt(idle, {heldSine(1000, 0.3, 0.4), 0.001, 48000});

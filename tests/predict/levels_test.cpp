@@ -10,9 +10,9 @@
 
 #include <cmath>
 #include <gtest/gtest.h>
-#include <numeric>
-#include <numbers>
 #include <mutex>
+#include <numbers>
+#include <numeric>
 #include <set>
 
 namespace vinegar::predict {
@@ -98,8 +98,8 @@ TEST(LevelMap, AgreesWithClippingAtTheSettingItself) {
   EXPECT_FALSE(predictLevelMap(*idle, library(), {"no such knob"}));
 }
 
-/// Against the tests' own spectrum of a wave, sums of sines and cosines, and against Ohm's law with a plain resistor as the
-/// loudspeaker.
+/// Against the tests' own spectrum of a wave, sums of sines and cosines, and against Ohm's law with a plain resistor as
+/// the loudspeaker.
 TEST(CleanPower, IsThePowerAtFivePercentDistortion) {
   for (const char* name : {"net-loft", "slipway", "harbour-office"}) {
     const auto idle = sampleAtRest(name);

@@ -11,9 +11,9 @@
 namespace vinegar::predict {
 namespace {
 
+using std::numbers::pi;
 using testing_support::phrases;
 using testing_support::sound;
-using std::numbers::pi;
 
 TEST(Phrase, IsAsLoudAsItSaysAtEveryRateAndHasItsNotes) {
   for (const auto& phrase : phrases().phrases)

@@ -1,13 +1,13 @@
 // Single stages against bisection and nodal equations of their own, clipping against waves worked out step by step.
 #include "amp/change.h"
 #include "files/design_file.h"
-#include "support/paths.h"
 #include "predict/levels.h"
 #include "predict/propose.h"
 #include "predict/stage_spread.h"
 #include "predict/stages.h"
 #include "predict/swap.h"
 #include "support/bench_design.h"
+#include "support/paths.h"
 #include "support/random_builder.h"
 #include "support/samples.h"
 
@@ -15,8 +15,8 @@
 #include <cmath>
 #include <filesystem>
 #include <gtest/gtest.h>
-#include <set>
 #include <numbers>
+#include <set>
 
 namespace vinegar::predict {
 namespace {
@@ -383,15 +383,17 @@ TEST(Proposals, ReachWhatWasAskedWithinAStockStep) {
   EXPECT_FALSE(predictProposals(*idle, library(), {"R3", Wanted::plateVolts, 100}));
 }
 
-/// Both halves of a splitter and both tubes of a pair move together, the bias control is one of the ways, and what is no
-/// way is not offered.
+/// Both halves of a splitter and both tubes of a pair move together, the bias control is one of the ways, and what is
+/// no way is not offered.
 TEST(Proposals, KeepHalvesAlikeAndOfferOnlyWhatReaches) {
   using Wanted = ProposeQuestion::Wanted;
   const auto skeleton = [](const std::string& name) {
-    return files::readDesign(testing_support::folder("data") + "/skeletons/" + name + ".vinegar", library())->document.ink;
+    return files::readDesign(testing_support::folder("data") + "/skeletons/" + name + ".vinegar", library())
+        ->document.ink;
   };
-  for (const auto& [name, tube] :
-       {std::pair{"3-push-pull-cathode-bias", "V3a"}, {"4-push-pull-fixed-bias", "V3a"}, {"4-push-pull-fixed-bias", "V4"}}) {
+  for (const auto& [name, tube] : {std::pair{"3-push-pull-cathode-bias", "V3a"},
+                                   {"4-push-pull-fixed-bias", "V3a"},
+                                   {"4-push-pull-fixed-bias", "V4"}}) {
     SCOPED_TRACE(std::string(name) + " " + tube);
     const auto idle = predictIdle(skeleton(name), library());
     ASSERT_TRUE(idle);
@@ -415,7 +417,8 @@ TEST(Proposals, KeepHalvesAlikeAndOfferOnlyWhatReaches) {
       const auto apart = [](const Idle& of) {
         const SmallSignal signal(of, 1000);
         const auto* in = of.circuit->design->section("long-tailed-pair") ? "long-tailed-pair" : "cathodyne";
-        const auto a = of.circuit->probe(std::string(in) + ".out"), b = of.circuit->localNodes.at(std::string(in) + "/outB");
+        const auto a = of.circuit->probe(std::string(in) + ".out"),
+                   b = of.circuit->localNodes.at(std::string(in) + "/outB");
         return units::decibels(std::abs(signal.volts(a) / signal.volts(b)));
       };
       EXPECT_NEAR(apart(*anew), apart(*idle), 1);
@@ -463,15 +466,16 @@ TEST(Swaps, OfAPairAreOfBothAndJudgedInTheStateThatIsOffered) {
     }
   }
   EXPECT_EQ(checked, 3);
-  const auto big = std::find_if(swaps->rows.begin(), swaps->rows.end(), [](const auto& row) { return row.type == "KT88"; });
+  const auto big =
+      std::find_if(swaps->rows.begin(), swaps->rows.end(), [](const auto& row) { return row.type == "KT88"; });
   EXPECT_FALSE(big->against.empty()); // two of them are more than the heater winding has
 }
 
-/// No tube gives more than its mu; a second channel that nothing is plugged into gets no signal, nor does an oscillator.
+/// No tube gives more than its mu; a second channel that nothing is plugged into gets no signal, nor does an
+/// oscillator.
 TEST(Stages, HaveNoGainWhereNoSignalIsTheirs) {
   for (const char* file : {"samples/chandlery", "skeletons/5-two-channels", "skeletons/6-self-split"}) {
-    const auto loaded =
-        files::readDesign(testing_support::folder("data") + "/" + file + ".vinegar", library());
+    const auto loaded = files::readDesign(testing_support::folder("data") + "/" + file + ".vinegar", library());
     auto design = loaded->document.ink;
     const auto idle = predictIdle(design, library());
     ASSERT_TRUE(idle);
@@ -488,7 +492,8 @@ TEST(Stages, HaveNoGainWhereNoSignalIsTheirs) {
       EXPECT_FALSE(stages->tube("V3b")->gain); // plugged into the other one
     }
     if (file == std::string("skeletons/6-self-split")) {
-      // The second tube is driven between its cathode and its grid, about as much as the first: both give about the same.
+      // The second tube is driven between its cathode and its grid, about as much as the first: both give about the
+      // same.
       const SmallSignal signal(*idle, 1000);
       const auto& nodes = idle->circuit->part("V4")->nodes;
       EXPECT_NEAR(*stages->tube("V4")->gain,

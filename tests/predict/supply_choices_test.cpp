@@ -56,8 +56,8 @@ TEST(Consequences, ARowWithoutAnswerSaysSo) {
 }
 
 TEST(SeriesResistor, IsTheDropOverTheRiseAndIsSolvedWhole) {
-  const auto design = amp::withChanges(sample("slipway").ink, library(),
-                                       {{"V5", "tube", std::string("5Y3GT"), std::string("1N4007")}});
+  const auto design =
+      amp::withChanges(sample("slipway").ink, library(), {{"V5", "tube", std::string("5Y3GT"), std::string("1N4007")}});
   const auto answer = predictSeriesResistor(design, library(), {20, 0.16});
   ASSERT_TRUE(answer) << answer.error().line();
   EXPECT_NEAR(answer->exactOhms, 20 / (0.16 - answer->idleAmps), 1e-6);

@@ -20,9 +20,9 @@ using testing_support::TestSupply;
 
 TEST(SwitchOn, SiliconRisesAtOnceATubeWaits) {
   const auto tube = amp::compile(sample("slipway").ink, library());
-  const auto silicon = amp::compile(amp::withChanges(sample("slipway").ink, library(),
-                                                     {{"V5", "tube", std::string("5Y3GT"), std::string("1N4007")}}),
-                                    library());
+  const auto silicon = amp::compile(
+      amp::withChanges(sample("slipway").ink, library(), {{"V5", "tube", std::string("5Y3GT"), std::string("1N4007")}}),
+      library());
   const auto slow = predictSwitchOn(*tube, library()), fast = predictSwitchOn(*silicon, library());
   ASSERT_TRUE(slow && fast);
   const auto at = [](const SwitchOnAnswer& answer, double seconds) {

@@ -27,8 +27,8 @@ void expectDead(const amp::Design& design, const Warmth& before) {
   const auto idle = predictIdle(design, library(), &warmth);
   ASSERT_TRUE(idle) << design.name << ": " << idle.error().line();
   for (const auto& rail : idle->circuit->rails) {
-    // Hot cathodes' electrons bring some tenths of a volt over by themselves: a vacuum rectifier's upward, those of a grid
-    // that stands on a plate downward, where silicon lets nothing make up for it.
+    // Hot cathodes' electrons bring some tenths of a volt over by themselves: a vacuum rectifier's upward, those of a
+    // grid that stands on a plate downward, where silicon lets nothing make up for it.
     EXPECT_GT(idle->point.volts(rail.node), -0.6) << design.name << " " << rail.name;
     EXPECT_LT(idle->point.volts(rail.node), 0.6) << design.name << " " << rail.name;
   }

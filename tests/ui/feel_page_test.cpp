@@ -190,7 +190,8 @@ TEST_F(FeelFixture, CompressionIsToldAgainstLevel) {
   const auto fresh = predict::predictCompression(now(), library(), asked(24000));
   ASSERT_TRUE(fresh);
   const auto& row = fresh->rows[fresh->now];
-  EXPECT_TRUE(text("compressionAnswer").contains(QStringLiteral("%1 dB of compression sustained").arg(row.late, 0, 'f', 1)))
+  EXPECT_TRUE(
+      text("compressionAnswer").contains(QStringLiteral("%1 dB of compression sustained").arg(row.late, 0, 'f', 1)))
       << text("compressionAnswer").toStdString();
   auto* sheet = child<FigureSheet>("compression");
   ASSERT_EQ(sheet->rowCount(), static_cast<int>(fresh->rows.size()));
@@ -279,7 +280,8 @@ TEST_F(FeelFixture, ARecordingIsPlayedAndABadOneRefused) {
   good.write(wav);
   good.close();
   ASSERT_TRUE(QMetaObject::invokeMethod(page_.get(), "openRecording", Q_ARG(QString, good.fileName())));
-  ASSERT_TRUE(QTest::qWaitFor([&] { return child<QComboBox>("phrase")->currentText() == QStringLiteral("square"); }, 20000));
+  ASSERT_TRUE(
+      QTest::qWaitFor([&] { return child<QComboBox>("phrase")->currentText() == QStringLiteral("square"); }, 20000));
   settle();
   EXPECT_EQ(child<QComboBox>("phrase")->currentText(), QStringLiteral("square"));
   EXPECT_FALSE(child<QComboBox>("instrument")->isEnabled());

@@ -135,12 +135,9 @@ TEST_F(Mend, NothingOfTheFormerAmplifierStaysOnScreen) {
   broken["line"][1]["section"] = "no-such-section";
   write(file(QStringLiteral("broken.vinegar")), broken.dump());
   const auto data = dataFolder() + QStringLiteral("/samples/");
-  const QStringList paths{data + QStringLiteral("slipway.vinegar"),
-                          data + QStringLiteral("net-loft.vinegar"),
-                          data + QStringLiteral("harbour-office.vinegar"),
-                          file(QStringLiteral("empty.vinegar")),
-                          file(QStringLiteral("bench.vinegar")),
-                          file(QStringLiteral("broken.vinegar"))};
+  const QStringList paths{data + QStringLiteral("slipway.vinegar"),        data + QStringLiteral("net-loft.vinegar"),
+                          data + QStringLiteral("harbour-office.vinegar"), file(QStringLiteral("empty.vinegar")),
+                          file(QStringLiteral("bench.vinegar")),           file(QStringLiteral("broken.vinegar"))};
   const QStringList views{QStringLiteral("Cycles"),     QStringLiteral("Switch-on"), QStringLiteral("Discharge"),
                           QStringLiteral("Regulation"), QStringLiteral("Choices"),   QStringLiteral("Budgets"),
                           QStringLiteral("Findings")};
@@ -497,7 +494,8 @@ TEST_F(Mend, ASectionNobodyHasIsAnEmptyFrame) {
   window_->showPage(QStringLiteral("Arrange"));
   settle();
   const auto id = window_->session().pencilled().line[1].id;
-  EXPECT_TRUE(child<QLabel>("whyNot")->text().contains(QStringLiteral("flux-stage"))) << child<QLabel>("whyNot")->text().toStdString();
+  EXPECT_TRUE(child<QLabel>("whyNot")->text().contains(QStringLiteral("flux-stage")))
+      << child<QLabel>("whyNot")->text().toStdString();
   QTest::mouseClick(run()->viewport(), Qt::LeftButton, {}, run()->piecePosition({id, {}}));
   settle();
   key(run(), Qt::Key_Delete);

@@ -135,8 +135,8 @@ TEST_P(EveryPage, SurvivesAnythingInTheMiddleOfWork) {
   settle();
 }
 
-/// No view reads what a broken pencil or a broken ink has not got, none shows the other side's answer as what stands, and
-/// every row of every table has a cell for each head.
+/// No view reads what a broken pencil or a broken ink has not got, none shows the other side's answer as what stands,
+/// and every row of every table has a cell for each head.
 TEST_P(EveryPage, HasViewsThatStandWithOneSideBroken) {
   if (takesLong()) {
     VINEGAR_LONG_TEST(window);
@@ -144,8 +144,7 @@ TEST_P(EveryPage, HasViewsThatStandWithOneSideBroken) {
   openPage(id());
   QByteArrayList views;
   for (auto* button : page_->findChildren<QPushButton*>())
-    if (button->objectName().startsWith(QStringLiteral("view ")))
-      views << button->objectName().mid(5).toUtf8();
+    if (button->objectName().startsWith(QStringLiteral("view "))) views << button->objectName().mid(5).toUtf8();
   if (views.isEmpty()) views << page_->saveView();
   const auto& all = testing_support::library();
   const auto fit = [&](const char* part, bool fitted, bool inked) {
@@ -173,7 +172,7 @@ TEST_P(EveryPage, HasViewsThatStandWithOneSideBroken) {
     look(false);
     session_.undo();
     fit(part, false, true);
-    look(false); // neither
+    look(false);            // neither
     fit(part, true, false); // pencil answers, ink does not
     look(true);
   }

@@ -7,8 +7,8 @@
 
 namespace vinegar::app {
 
-/// What is wrong with what stands now, pencil or ink, at rest and when it is played: read by run, drawer, vitals and pages. Worked out when the
-/// builder has stopped turning for a moment; until then the former findings stay.
+/// What is wrong with what stands now, pencil or ink, at rest and when it is played: read by run, drawer, vitals and
+/// pages. Worked out when the builder has stopped turning for a moment; until then the former findings stay.
 class FindingsDesk : public QObject {
   Q_OBJECT
 public:

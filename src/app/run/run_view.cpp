@@ -171,8 +171,7 @@ void RunView::choosePiece(const Piece& piece) {
 }
 
 const QPixmap& RunView::stillPicture() {
-  Look look{origin(),  viewport()->size(), unit(),  viewport()->devicePixelRatioF(),
-            selected_, hasFocus(),         &theme()};
+  Look look{origin(), viewport()->size(), unit(), viewport()->devicePixelRatioF(), selected_, hasFocus(), &theme()};
   const auto changed = painter_->takeStillChanged();
   const QRectF all(toGrid({0, 0}), toGrid(QPointF(look.size.width(), look.size.height())));
   std::vector<QRectF> seen;

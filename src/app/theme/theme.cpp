@@ -165,7 +165,8 @@ void applyTheme(const QString& name) {
     qApp->setStyle(QStyleFactory::create(QStringLiteral("Fusion")));
   qApp->setPalette(palette);
   qApp->setFont(textFont(10));
-  // One sheet put in another's place dresses each widget once for every widget it stands in; taken off and put on, once.
+  // One sheet put in another's place dresses each widget once for every widget it stands in; taken off and put on,
+  // once.
   qApp->setStyleSheet({});
   qApp->setStyleSheet(sheet);
 }

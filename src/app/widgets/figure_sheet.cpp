@@ -114,9 +114,8 @@ void FigureSheet::write(QStandardItem& item, const Cell& cell) {
 
 /// Whether the model has these rows' cells already, and no buttons that would do what they did before.
 bool FigureSheet::isWhole() const {
-  return std::all_of(rows_.begin(), rows_.end(), [&](const Row& row) {
-    return static_cast<qsizetype>(row.cells.size()) == titles_.size();
-  });
+  return std::all_of(rows_.begin(), rows_.end(),
+                     [&](const Row& row) { return static_cast<qsizetype>(row.cells.size()) == titles_.size(); });
 }
 
 bool FigureSheet::shaped() const {

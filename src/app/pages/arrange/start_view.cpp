@@ -95,8 +95,9 @@ void StartView::draw() {
           v.gain ? v.gain->at1kHz : -999);
       const auto clean = power ? power->power : std::nullopt;
       add(!clean             ? noReading()
-          : clean->sustained ? tr("%1, %2 held").arg(readingOf(clean->atOnce.watts, units::Unit::watt, 2),
-                                                     readingOf(clean->sustained->watts, units::Unit::watt, 2))
+          : clean->sustained ? tr("%1, %2 held")
+                                   .arg(readingOf(clean->atOnce.watts, units::Unit::watt, 2),
+                                        readingOf(clean->sustained->watts, units::Unit::watt, 2))
                              : readingOf(clean->atOnce.watts, units::Unit::watt, 2),
           clean ? clean->atOnce.watts : -1);
       add(v.hottestTube.empty() ? noReading()

@@ -386,9 +386,10 @@ void BurstView::fillSheet(const predict::Feel& now, const predict::Feel* ink) {
     };
     const auto& s = now.stresses[i];
     constexpr double over = 1.02;
-    put(QStringLiteral("%1 %2").arg(QString::fromStdString(s.part), tr(std::string(predict::words(s.what)).c_str())), ink ? words(*ink) : QString(),
-        words(now),
-        s.what == predict::BurstStress::What::peakCurrent ? tr("The highest in the burst") : tr("The most over half a second of the burst"),
+    put(QStringLiteral("%1 %2").arg(QString::fromStdString(s.part), tr(std::string(predict::words(s.what)).c_str())),
+        ink ? words(*ink) : QString(), words(now),
+        s.what == predict::BurstStress::What::peakCurrent ? tr("The highest in the burst")
+                                                          : tr("The most over half a second of the burst"),
         s.share() > over, s.part);
   }
   const auto finer = [](const predict::Feel& feel) {

@@ -57,8 +57,8 @@ QString tubesOf(const predict::Limit& limit) {
   return tubes.join(QStringLiteral(", "));
 }
 
-/// "Clean power (5 % distortion, 1 kHz): 9.1 W at once with 12 mV in, 6.2 W sustained; 10.4 W at 10 %; first bend at 4.2 W
-/// (0.9 %)."
+/// "Clean power (5 % distortion, 1 kHz): 9.1 W at once with 12 mV in, 6.2 W sustained; 10.4 W at 10 %; first bend
+/// at 4.2 W (0.9 %)."
 QString cleanPowerWords(const predict::CleanPower& power) {
   const auto watts = [](const predict::PowerAt& at) { return readingOf(at.watts, Unit::watt, 2); };
   auto text = LevelView::tr("Clean power (5 % distortion, 1 kHz): %1 at once with %2 in")
@@ -387,8 +387,7 @@ void OrderView::draw() {
   } else {
     told << tr("Nothing clips under %1.").arg(InputBox::level(now->mostPeak));
   }
-  if (const auto* clean = clean_.nowValue(); clean && clean->power)
-    told << cleanPowerWords(*clean->power);
+  if (const auto* clean = clean_.nowValue(); clean && clean->power) told << cleanPowerWords(*clean->power);
   if (now->ofSupply)
     told << tr("Whether the supply gives way is not known: %1.").arg(QString::fromStdString(now->ofSupply->line()));
   answer_->setText(told.join(QLatin1Char(' ')));

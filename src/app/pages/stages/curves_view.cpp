@@ -310,10 +310,10 @@ void CurvesView::showProposals(const Answers<predict::Proposals>& answers) {
     QStringList tried;
     for (const auto& part : now->tried)
       tried << QString::fromStdString(part);
-    found_->setText(
-        tried.isEmpty()
-            ? tr("No resistor of its section moves it.")
-            : tr("No stock values of %1 reach it within a twentieth with everything in its rating.").arg(tried.join(QStringLiteral(", "))));
+    found_->setText(tried.isEmpty()
+                        ? tr("No resistor of its section moves it.")
+                        : tr("No stock values of %1 reach it within a twentieth with everything in its rating.")
+                              .arg(tried.join(QStringLiteral(", "))));
     return;
   }
   found_->setText(now->sets.size() == 1 ? tr("one way") : tr("%1 ways, the nearest first").arg(now->sets.size()));
@@ -353,12 +353,7 @@ void CurvesView::showProposals(const Answers<predict::Proposals>& answers) {
     figure(stage.outputOhms ? readingOf(*stage.outputOhms, Unit::ohm) : noReading(), stage.outputOhms.value_or(0));
     for (const auto* side : {&stage.up, &stage.down})
       row.cells.push_back(
-          {*side ? limitOf(**side) : noReading(),
-           {},
-           false,
-           false,
-           true,
-           *side ? std::abs((*side)->gridVolts) : 1e9});
+          {*side ? limitOf(**side) : noReading(), {}, false, false, true, *side ? std::abs((*side)->gridVolts) : 1e9});
     rows.push_back(std::move(row));
   }
   sets_->setSheet({tr("change"), tr("reached"), tr("current"), tr("watts"), tr("gain"), tr("output"), tr("grid up"),

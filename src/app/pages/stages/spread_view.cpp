@@ -1,7 +1,7 @@
 #include "pages/stages/spread_view.h"
 
-#include "plots/curve_plot.h"
 #include "pages/voice/builds_view.h"
+#include "plots/curve_plot.h"
 #include "theme/text.h"
 #include "theme/theme.h"
 #include "widgets/figure_table.h"
@@ -23,7 +23,8 @@ constexpr int bandsWidth = 370; ///< a title and three figures
 /// What becomes of the tube over all builds, and the same beside another's.
 std::pair<QString, QString> toldOf(const predict::StageSpread& spread) {
   using S = SpreadView;
-  if (predict::isDead(spread.plateAmps.high)) return {S::tr("no current worth the name in any build"), S::tr("no current")};
+  if (predict::isDead(spread.plateAmps.high))
+    return {S::tr("no current worth the name in any build"), S::tr("no current")};
   if (spread.overShare && *spread.overShare > 0) {
     const auto share = S::tr("one build in %1").arg(std::max(1.0, std::round(1 / *spread.overShare)));
     return {S::tr("%1 is over its plate rating").arg(share), S::tr("%1 is over").arg(share)};
@@ -135,9 +136,7 @@ void SpreadView::clear() {
   choice().clear();
 }
 
-void SpreadView::put() {
-  spread_.ask({choice().tube(), tolerancesOf(*tolerance_)});
-}
+void SpreadView::put() { spread_.ask({choice().tube(), tolerancesOf(*tolerance_)}); }
 
 void SpreadView::putPair() {
   const auto first = units::parse(first_->text().toStdString(), Unit::ampere);

@@ -115,16 +115,17 @@ void SwapView::draw(const predict::Swaps& swaps) {
     };
     hertz(swap.couplingHertz);
     hertz(stage.millerHertz);
-    put(!swap.heaterAmps       ? noReading()
-        : swap.heaterLeftAmps ? tr("%1 of %2").arg(readingOf(*swap.heaterAmps, Unit::ampere),
-                                                   readingOf(*swap.heaterLeftAmps, Unit::ampere))
-                              : readingOf(*swap.heaterAmps, Unit::ampere),
+    put(!swap.heaterAmps ? noReading()
+        : swap.heaterLeftAmps
+            ? tr("%1 of %2")
+                  .arg(readingOf(*swap.heaterAmps, Unit::ampere), readingOf(*swap.heaterLeftAmps, Unit::ampere))
+            : readingOf(*swap.heaterAmps, Unit::ampere),
         swap.heaterAmps.value_or(0),
         swap.heaterAmps && swap.heaterLeftAmps && *swap.heaterAmps > 1.001 * *swap.heaterLeftAmps);
     rows.push_back(std::move(row));
   }
-  table_->setSheet({tr("type"), tr("current"), tr("watts"), tr("gain"), tr("sheet mu"), tr("first limit"), tr("new bias"),
-                    tr("against it"), tr("coupling"), tr("Miller"), tr("heater")},
+  table_->setSheet({tr("type"), tr("current"), tr("watts"), tr("gain"), tr("sheet mu"), tr("first limit"),
+                    tr("new bias"), tr("against it"), tr("coupling"), tr("Miller"), tr("heater")},
                    std::move(rows), true);
 }
 

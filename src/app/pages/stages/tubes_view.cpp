@@ -249,9 +249,8 @@ void TubesView::draw() {
                : QString());
     const auto* first =
         stage.up && (!stage.down || stage.up->inputPeak <= stage.down->inputPeak) ? &stage.up : &stage.down;
-    row.cells.push_back(
-        {*first ? limitOf(**first) : noReading(),
-         verdictOn(stage), false, false, true, *first ? std::abs((*first)->gridVolts) : 1e9});
+    row.cells.push_back({*first ? limitOf(**first) : noReading(), verdictOn(stage), false, false, true,
+                         *first ? std::abs((*first)->gridVolts) : 1e9});
     rows.push_back(std::move(row));
   }
   table_->setStretched({11});

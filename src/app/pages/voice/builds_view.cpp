@@ -50,9 +50,7 @@ BuildsView::BuildsView(Page& page, SpanChoice& span)
   });
 }
 
-void BuildsView::put() {
-  tolerance_.ask({from(), to(), tolerancesOf(*tolerances_)});
-}
+void BuildsView::put() { tolerance_.ask({from(), to(), tolerancesOf(*tolerances_)}); }
 
 void BuildsView::clear() {
   answers_ = {};

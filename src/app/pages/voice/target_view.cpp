@@ -461,8 +461,9 @@ void TargetView::fillSheet() {
   for (const auto& dial : fit->searched) {
     const auto part = now() ? now()->circuit->part(dial.part) : nullptr;
     const auto unit = part ? amp::valueUnit(part->resolved.part->kind) : units::Unit::none;
-    searched << tr("%1 %2 to %3").arg(QString::fromStdString(dial.part), schematicValue(dial.from, unit),
-                                      schematicValue(dial.to, unit));
+    searched << tr("%1 %2 to %3")
+                    .arg(QString::fromStdString(dial.part), schematicValue(dial.from, unit),
+                         schematicValue(dial.to, unit));
   }
   answer().setToolTip(plainTip(tr("Searched: %1").arg(searched.join(QStringLiteral(", ")))));
   answer().setText(fit->sets.empty()
