@@ -70,6 +70,10 @@ std::string sideText(const std::optional<predict::CrestLimit>& limit) {
                      units::reading(limit->gridVolts, Unit::volt, 3));
 }
 
+std::optional<double> gridVolts(const std::optional<predict::CrestLimit>& limit) {
+  return limit ? std::optional(limit->gridVolts) : std::nullopt;
+}
+
 } // namespace
 
 int printStages(const StagesAsked& asked, const amp::Design& design, const amp::Library& library) {
@@ -108,7 +112,6 @@ int printStages(const StagesAsked& asked, const amp::Design& design, const amp::
                {"grid_down_volts", "", Unit::volt}});
   for (const auto& stage : stages->tubes) {
     const auto& tube = stage.tube;
-    const auto grid = [](const auto& limit) { return limit ? std::optional(limit->gridVolts) : std::nullopt; };
     table.row()
         .put(tube.name)
         .put(tube.type)
@@ -132,9 +135,9 @@ int printStages(const StagesAsked& asked, const amp::Design& design, const amp::
         .put(stage.inputFarads)
         .put(stage.millerHertz)
         .put(sideText(stage.up))
-        .put(grid(stage.up))
+        .put(gridVolts(stage.up))
         .put(sideText(stage.down))
-        .put(grid(stage.down));
+        .put(gridVolts(stage.down));
   }
   if (asked.format == "json")
     fmt::print("{}\n", Json{{"hertz", asked.hertz}, {"tubes", table.json()}}.dump(1));
@@ -179,8 +182,8 @@ int printSwaps(const StagesAsked& asked, const amp::Design& design, const amp::L
           .put(row.stage.tube.plateWattsLimit)
           .put(row.stage.gain)
           .put(row.stage.published ? row.stage.published->mu : std::nullopt)
-          .put(sideText(row.first))
-          .put(row.first ? std::optional(row.first->gridVolts) : std::nullopt)
+          .put(sideText(firstLimit(row.stage)))
+          .put(gridVolts(firstLimit(row.stage)))
           .put(row.couplingHertz)
           .put(row.stage.millerHertz)
           .put(row.heaterAmps)

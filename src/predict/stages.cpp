@@ -325,6 +325,10 @@ std::string_view words(StageKind kind) {
   return names[static_cast<std::size_t>(kind)];
 }
 
+const std::optional<CrestLimit>& firstLimit(const StageReadings& stage) {
+  return stage.up && (!stage.down || stage.up->inputPeak <= stage.down->inputPeak) ? stage.up : stage.down;
+}
+
 bool hasRoom(const StageReadings& stage) {
   constexpr double nearGridCurrent = 0.85, nearCutOff = 0.03;
   return !stage.up || !stage.down || (stage.restBetween < nearGridCurrent && stage.restBetween > nearCutOff);

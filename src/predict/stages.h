@@ -43,6 +43,9 @@ struct StageReadings {
   double restBetween = 0.5; ///< where its grid rests between the two, 0 at cut-off, 1 at grid current; 0.5: centred
 };
 
+/// Of the two sides the one that ends its swing first; nothing where none does.
+const std::optional<CrestLimit>& firstLimit(const StageReadings& stage);
+
 /// Whether a tube rests where it can be played: some of its grid's way is left to either side.
 bool hasRoom(const StageReadings& stage);
 

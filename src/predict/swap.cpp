@@ -158,8 +158,6 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
       return;
     }
     row.stage = std::move(*stage);
-    for (const auto* limit : {&row.stage.up, &row.stage.down})
-      if (*limit && (!row.first || (*limit)->inputPeak < row.first->inputPeak)) row.first = *limit;
     row.couplingHertz =
         couplingCorner(*swapped, *swapped->circuit->part(question.tube), row.stage.kind, question.hertz);
     row.heaterAmps = count * type->heaterAmps;

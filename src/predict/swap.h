@@ -19,7 +19,6 @@ struct SwapRow {
   std::string rewiring;               ///< what its socket asks for; empty where it just plugs in
   std::optional<Problem> problem;     ///< this type has no answer here
   StageReadings stage;
-  std::optional<CrestLimit> first;                  ///< what ends its swing first
   std::optional<double> couplingHertz;              ///< where its coupling into what follows halves the power
   std::optional<double> heaterAmps, heaterLeftAmps; ///< of all its bottles; what their winding has left for them
   /// Ratings and budgets of the whole amplifier that are broken with it, in words: as it is put in, and with its new

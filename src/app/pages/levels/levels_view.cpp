@@ -313,8 +313,10 @@ OrderView::OrderView(Page& page)
       power_(page.context().asker, predict::predictCleanPower, Weight::heavy, Of::now) {
   auto* column = contentColumn(4);
   answer_ = answerLabel("orderAnswer");
-  answer_->setWordWrap(true);
   column->addWidget(answer_);
+  more_ = quietLabel({}, "orderMore");
+  more_->setWordWrap(true);
+  column->addWidget(more_);
   auto* row = new QHBoxLayout;
   auto* words = quietLabel(tr("With the input that is played, each is met when this control stands at"));
   row->addWidget(words);
@@ -364,6 +366,7 @@ void OrderView::clear() {
   settings_ = {};
   clean_ = {};
   answer_->clear();
+  more_->clear();
   table_->clear();
 }
 
@@ -380,17 +383,18 @@ void OrderView::draw() {
   if (const auto* first = now->first()) {
     const auto last =
         std::find_if(now->limits.rbegin(), now->limits.rend(), [](const auto& l) { return l.isClipping(); });
-    told << tr("First to clip%1: %2, at %3; from there to the last bend at %4 is %5 dB.")
-                .arg(atWorst(now->hertz), tubesOf(*first), InputBox::level(first->inputPeak),
-                     InputBox::level(last->inputPeak))
+    answer_->setText(tr("First to clip%1: %2, at %3 in")
+                         .arg(atWorst(now->hertz), tubesOf(*first), InputBox::level(first->inputPeak)));
+    told << tr("From there to the last bend at %1 is %2 dB.")
+                .arg(InputBox::level(last->inputPeak))
                 .arg(20 * std::log10(last->inputPeak / first->inputPeak), 0, 'f', 0);
   } else {
-    told << tr("Nothing clips under %1.").arg(InputBox::level(now->mostPeak));
+    answer_->setText(tr("Nothing clips under %1").arg(InputBox::level(now->mostPeak)));
   }
   if (const auto* clean = clean_.nowValue(); clean && clean->power) told << cleanPowerWords(*clean->power);
   if (now->ofSupply)
     told << tr("Whether the supply gives way is not known: %1.").arg(QString::fromStdString(now->ofSupply->line()));
-  answer_->setText(told.join(QLatin1Char(' ')));
+  more_->setText(told.join(QLatin1Char(' ')));
   const double input = played().inputPeak;
   std::vector<FigureSheet::Row> rows;
   int number = 0;

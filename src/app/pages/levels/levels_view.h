@@ -66,7 +66,7 @@ private:
   Asking<predict::CleanPowerQuestion, predict::CleanPowerAnswer> power_;
   Answers<predict::Clipping> shown_;
   Answers<predict::LevelMap> settings_;
-  QLabel* answer_;
+  QLabel *answer_, *more_;
   QComboBox* control_;
   FigureSheet* table_;
   Answers<predict::CleanPowerAnswer> clean_;

@@ -97,14 +97,11 @@ QString verdictOn(const StageReadings& stage) {
            : stage.restBetween < 0.4 ? tr("%1 sits cold").arg(name)
                                      : tr("%1 sits centred").arg(name);
   }
-  const auto* first = !stage.up                                      ? &stage.down
-                      : !stage.down                                  ? &stage.up
-                      : stage.up->inputPeak <= stage.down->inputPeak ? &stage.up
-                                                                     : &stage.down;
-  if (!*first) return tr("%1; nothing ends its swing with any input").arg(sits);
-  const double way = (*first)->gridVolts;
+  const auto& first = predict::firstLimit(stage);
+  if (!first) return tr("%1; nothing ends its swing with any input").arg(sits);
+  const double way = first->gridVolts;
   return tr(way < 0 ? "%1: %2 comes first, %3 under its bias" : "%1: %2 comes first, %3 over its bias")
-      .arg(sits, wordsOf((*first)->kind), readingOf(std::abs(way), Unit::volt));
+      .arg(sits, wordsOf(first->kind), readingOf(std::abs(way), Unit::volt));
 }
 
 FigureTable::Rows readingsOf(const StageReadings* ink, const StageReadings* pencil) {

@@ -19,8 +19,7 @@ SwapView::SwapView(Page& page, TubeChoice& choice)
     : StageView(page, choice), swaps_(page.context().asker, predict::predictSwaps, Weight::heavy, Of::now) {
   auto* column = contentColumn(4);
   auto* row = new QHBoxLayout;
-  auto* words = quietLabel(tr("Another type in its place, the whole output stage together; each is the whole amplifier "
-                              "worked out with it."));
+  auto* words = quietLabel(tr("Another type in its place, in the whole output stage"));
   row->addWidget(words, 1);
   rebias_ = new QPushButton(tr("With its new bias"));
   rebias_->setCheckable(true);
@@ -87,7 +86,8 @@ void SwapView::draw(const predict::Swaps& swaps) {
       rows.push_back(std::move(row));
       continue;
     }
-    const auto& stage = swap.stage;
+    // As it is offered: with its new bias where that is chosen.
+    const auto& stage = rebias_->isChecked() && swap.rebiased ? *swap.rebiased : swap.stage;
     const auto& tube = stage.tube;
     put(readingOf(tube.plateAmps, Unit::ampere), tube.plateAmps);
     const bool over = tube.plateWattsLimit && tube.plateWatts > *tube.plateWattsLimit;
@@ -97,10 +97,11 @@ void SwapView::draw(const predict::Swaps& swaps) {
     put(stage.gain ? QString::number(*stage.gain, 'g', 3) : noReading(), stage.gain.value_or(0));
     put(stage.published && stage.published->mu ? QString::number(*stage.published->mu, 'g', 3) : noReading(),
         stage.published ? stage.published->mu.value_or(0) : 0);
-    put(swap.first ? limitOf(*swap.first) : noReading(), swap.first ? std::abs(swap.first->gridVolts) : 1e9);
+    const auto& first = predict::firstLimit(stage);
+    put(first ? limitOf(*first) : noReading(), first ? std::abs(first->gridVolts) : 1e9);
     put(swap.rebias.empty() || !swap.rebiased
             ? (current ? QString() : tr("as it is"))
-            : tr("%1 for %2").arg(wordsOf(swap.rebias), readingOf(swap.rebiased->tube.plateAmps, Unit::ampere)),
+            : wordsOf(swap.rebias),
         0, false, true);
     QStringList against;
     if (!swap.rewiring.empty()) against << QString::fromStdString(swap.rewiring);

@@ -247,10 +247,9 @@ void TubesView::draw() {
            stage.published && stage.published->mu
                ? tr("mu on the data sheet: %1").arg(QString::number(*stage.published->mu, 'g', 3))
                : QString());
-    const auto* first =
-        stage.up && (!stage.down || stage.up->inputPeak <= stage.down->inputPeak) ? &stage.up : &stage.down;
-    row.cells.push_back({*first ? limitOf(**first) : noReading(), verdictOn(stage), false, false, true,
-                         *first ? std::abs((*first)->gridVolts) : 1e9});
+    const auto& first = predict::firstLimit(stage);
+    row.cells.push_back({first ? limitOf(*first) : noReading(), verdictOn(stage), false, false, true,
+                         first ? std::abs(first->gridVolts) : 1e9});
     rows.push_back(std::move(row));
   }
   table_->setStretched({11});
