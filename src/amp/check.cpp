@@ -284,13 +284,8 @@ std::optional<Problem> checkSetting(const ResolvedPart& part, const std::string&
 }
 
 std::vector<Problem> check(const Design& design, const Library& library) {
-  // The largest amplifier has forty. Beyond these an answer would be waited for, and none is of use.
-  constexpr std::size_t mostSections = 300;
   std::vector<Problem> problems;
   if (design.sections().empty()) problems.push_back({"line", "the design has no sections yet"});
-  if (design.sections().size() > mostSections)
-    return {{"the design", fmt::format("has {} sections; predictions are made for {} at most: take some out",
-                                       design.sections().size(), mostSections)}};
   std::set<std::string> ids, names;
   for (const auto* use : design.sections()) {
     if (use->id.empty() || use->id.find('.') != std::string::npos)

@@ -1,8 +1,16 @@
 #include "predict/idle.h"
 
+#include <fmt/format.h>
+
 namespace vinegar::predict {
 
 tl::expected<Idle, Problem> predictIdle(const amp::Design& design, const amp::Library& library, Warmth* warmth) {
+  // The largest amplifier has forty. An answer about thousands would be waited for and is of use to nobody.
+  constexpr std::size_t mostSections = 300;
+  if (const auto count = design.sections().size(); count > mostSections)
+    return tl::unexpected(Problem{"the design", fmt::format("has {} sections; predictions are made for {} at most: "
+                                                            "take some out",
+                                                            count, mostSections)});
   Warmth cold;
   Warmth& kept = warmth ? *warmth : cold;
   auto compiled = amp::compile(design, library);

@@ -97,13 +97,6 @@ struct Mistake {
 
 TEST(Check, NamesThePlaceOfEachMistake) {
   const Mistake mistakes[] = {
-      {"too many sections",
-       [](Design& d) {
-         for (int i = 0; i < 300; ++i)
-           d.sides.push_back(
-               {"chain" + std::to_string(i), {{"s" + std::to_string(i), "volume", {}, {}, {}, {}}}, {}, {}, {}});
-       },
-       "the design", "take some out"},
       {"unknown section", [](Design& d) { d.line[1].section = "flux-stage"; }, "first", "not in the library"},
       {"negative value", [](Design& d) { d.line[1].parts["Ra"].settings["value"] = -5.0; }, "R3", "between"},
       {"wrong type", [](Design& d) { d.line[1].parts["Ra"].settings["value"] = std::string("big"); }, "R3", "type"},

@@ -99,10 +99,8 @@ void SwapView::draw(const predict::Swaps& swaps) {
         stage.published ? stage.published->mu.value_or(0) : 0);
     const auto& first = predict::firstLimit(stage);
     put(first ? limitOf(*first) : noReading(), first ? std::abs(first->gridVolts) : 1e9);
-    put(swap.rebias.empty() || !swap.rebiased
-            ? (current ? QString() : tr("as it is"))
-            : wordsOf(swap.rebias),
-        0, false, true);
+    put(swap.rebias.empty() || !swap.rebiased ? (current ? QString() : tr("as it is")) : wordsOf(swap.rebias), 0, false,
+        true);
     QStringList against;
     if (!swap.rewiring.empty()) against << QString::fromStdString(swap.rewiring);
     const auto& broken = rebias_->isChecked() ? swap.againstRebiased : swap.against;
