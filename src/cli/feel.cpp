@@ -92,8 +92,8 @@ int printRows(const FeelAsked& asked, const predict::FeelRows& rows) {
 int printLevels(const FeelAsked& asked, const predict::Compression& compression) {
   Table table({{"input_volts_rms", "input, rms", Unit::volt},
                {"output_volts", "output", Unit::volt},
-               {"struck_decibels", "struck, dB under"},
-               {"late_decibels", "late, dB under"},
+               {"struck_decibels", "struck, under"},
+               {"late_decibels", "late, under"},
                {"by_supply_decibels", "by supply"},
                {"problem", "problem"}});
   for (const auto& row : compression.rows) {

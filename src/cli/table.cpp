@@ -12,11 +12,18 @@ namespace {
 
 using units::Json;
 
-std::string textOf(const Json& cell, units::Unit unit) {
+/// A figure with its unit: the column's, else what its key ends with.
+std::string textOf(const Json& cell, const Table::Column& column) {
   if (cell.is_null()) return "-";
   if (cell.is_string()) return units::printable(cell.get<std::string>());
   const double value = cell.get<double>();
-  return unit == units::Unit::none ? fmt::format("{:.4g}", value) : units::reading(value, unit, 4);
+  if (column.unit != units::Unit::none) return units::reading(value, column.unit, 4);
+  const std::string_view key = column.key;
+  if (key.ends_with("_seconds"))
+    return std::abs(value) < 1 ? fmt::format("{:.3g} ms", 1000 * value) : fmt::format("{:.3g} s", value);
+  if (key.ends_with("share")) return fmt::format("{:.3g} %", 100 * value);
+  if (key.ends_with("_decibels")) return units::reading(value, units::Unit::decibel, 4);
+  return fmt::format("{:.4g}", value);
 }
 
 std::string csvOf(const Json& cell) {
@@ -74,7 +81,7 @@ void Table::print(const std::string& format) const {
   for (std::size_t c = 0; c < columns_.size(); ++c) {
     std::size_t width = columns_[c].title.size();
     for (const auto& row : rows_)
-      width = std::max(width, textOf(row[c], columns_[c].unit).size());
+      width = std::max(width, textOf(row[c], columns_[c]).size());
     widths.push_back(width);
   }
   const auto line = [&](const auto& textAt) {
@@ -86,7 +93,7 @@ void Table::print(const std::string& format) const {
   };
   line([&](std::size_t c) { return columns_[c].title; });
   for (const auto& row : rows_)
-    line([&](std::size_t c) { return textOf(row[c], columns_[c].unit); });
+    line([&](std::size_t c) { return textOf(row[c], columns_[c]); });
 }
 
 } // namespace vinegar::cli

@@ -321,6 +321,10 @@ TEST(Cli, StagesSwapsLevelsAndProposalsInEveryFormat) {
       EXPECT_LT(tube["grid_down_volts"].get<double>(), 0);
     }
   EXPECT_NE(cli("levels " + slipway() + " --format text").out.find("clips first"), std::string::npos);
+  // Every figure of text has its unit.
+  const auto feel = cli("feel " + slipway() + " --format text").out;
+  EXPECT_NE(feel.find(" ms "), std::string::npos) << feel;
+  EXPECT_NE(feel.find(" % "), std::string::npos) << feel;
 
   const auto proposals = json("propose " + slipway() + " --tube V1a --plate 170V");
   ASSERT_GT(proposals["sets"].size(), 0U);
