@@ -11,7 +11,7 @@ namespace {
 
 constexpr std::size_t fewest = 8;
 constexpr int unknowns = 6;
-constexpr double lowest = 10, highest = 2e4;
+constexpr double lowestMeasured = 10, highestMeasured = 2e4;
 
 /// All are positive, so the search goes over their logarithms.
 Loudspeaker speakerOf(const Eigen::VectorXd& logs) {
@@ -67,7 +67,7 @@ tl::expected<LoudspeakerFit, Problem> fitLoudspeaker(const std::vector<amp::Curv
   for (const auto& point : ohms) {
     if (!(point.decibels > 0))
       return tl::unexpected(Problem{"the impedance", "is more than nothing at every frequency; are these decibels?"});
-    if (point.hertz >= lowest && point.hertz <= highest) measured.push_back(point);
+    if (point.hertz >= lowestMeasured && point.hertz <= highestMeasured) measured.push_back(point);
   }
   if (measured.size() < fewest)
     return tl::unexpected(Problem{"the impedance", "needs eight points or more between 10 Hz and 20 kHz"});

@@ -10,13 +10,13 @@
 namespace vinegar::predict {
 namespace {
 
-constexpr double hertz = 1000;
+constexpr double ratedHertz = 1000;
 constexpr int harmonicsCounted = 10;
 
 /// An amplifier at rest, ready to be asked for its power again and again.
 class PowerBench {
 public:
-  explicit PowerBench(const Idle& idle, double tone = hertz)
+  explicit PowerBench(const Idle& idle, double tone = ratedHertz)
       : signal_(idle, tone), speaker_(idle.circuit->probe("speaker")), resistors_(speakerResistors(*idle.circuit)) {
     std::vector<circuit::Node> nodes{speaker_};
     for (const auto& resistor : resistors_) {
@@ -116,7 +116,7 @@ tl::expected<CleanPowerAnswer, Problem> predictCleanPower(const Idle& idle, cons
   CleanPowerAnswer answer;
   PowerBench bench(idle);
   if (!bench.plays()) return answer;
-  const auto clipping = predictClipping(idle, library, {hertz, ClippingQuestion::Which::output}, goOn);
+  const auto clipping = predictClipping(idle, library, {ratedHertz, ClippingQuestion::Which::output}, goOn);
   if (!clipping) return tl::unexpected(clipping.error());
   const auto* first = clipping->first();
   if (!first) return answer;
@@ -135,7 +135,7 @@ tl::expected<CleanPowerAnswer, Problem> predictCleanPower(const Idle& idle, cons
   if (rough) power.rough = *rough;
   if (question.sustained && idle.point.supply) {
     std::optional<PowerAt> there;
-    const auto held = holdWhere(idle, library, hertz, goOn, [&](const Idle& on) -> tl::expected<double, Problem> {
+    const auto held = holdWhere(idle, library, ratedHertz, goOn, [&](const Idle& on) -> tl::expected<double, Problem> {
       PowerBench settled(on);
       const auto found = settled.where(cleanDistortion, power.atOnce.inputPeak, goOn);
       if (!found) return tl::unexpected(found.error());

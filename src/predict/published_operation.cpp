@@ -8,7 +8,7 @@
 namespace vinegar::predict {
 namespace {
 
-constexpr double hertz = 1000;
+constexpr double publishedHertz = 1000;
 constexpr double senseOhms = 0.1; ///< in the supply leads, to read currents by
 constexpr double idealHenries = 500, idealLeakage = 1e-7, idealBypass = 1;
 
@@ -55,11 +55,12 @@ public:
     result.drivePeakVolts = std::min(operation_.drivePeakVolts.value_or(bias), bias);
 
     circuit::PeriodicQuestion question;
-    question.period = 1 / hertz;
+    question.period = 1 / publishedHertz;
     question.steps = 256;
     for (std::size_t i = 0; i < drives_.size(); ++i) {
       const double peak = i == 0 ? result.drivePeakVolts : -result.drivePeakVolts;
-      question.drive[drives_[i]] = {[peak](double t) { return peak * std::sin(2 * std::numbers::pi * hertz * t); }, {}};
+      question.drive[drives_[i]] = {
+          [peak](double t) { return peak * std::sin(2 * std::numbers::pi * publishedHertz * t); }, {}};
     }
     const std::vector<std::string> nodes =
         operation_.screenVolts
