@@ -37,6 +37,7 @@ void Page::idleAnswered() {
 }
 
 void Page::documentReplaced() {
+  frame_->state().warnAbove({});
   frame_->state().showContent();
   startAfresh();
 }
@@ -59,21 +60,26 @@ bool Page::saysNothing(const Answers<predict::Idle>& idle) {
                         false, tr("Open\u2026"), [this] { context_.act("open"); });
     return true;
   }
-  if (idle.any()) {
-    frame_->state().showContent();
-    return false;
+  auto& state = frame_->state();
+  state.warnAbove({});
+  if (const auto* problem = idle.problem()) {
+    const auto [way, go] = wayTo(*problem);
+    const auto why = QString::fromStdString(problem->line());
+    if (idle.any())
+      state.warnAbove(tr("What is pencilled has no answer; this is the ink. %1").arg(why), way, go);
+    else
+      state.say(tr("No answer: %1").arg(why), true, way, go);
   }
-  if (const auto* problem = idle.problem()) sayProblem(*problem);
-  return true;
+  if (idle.any()) state.showContent();
+  return !idle.any();
 }
 
-void Page::sayProblem(const Problem& problem) {
+std::pair<QString, std::function<void()>> Page::wayTo(const Problem& problem) const {
   const auto place = problem.place;
   const auto& parts = session().pencilledParts();
-  const bool isPart = std::any_of(parts.begin(), parts.end(), [&](const auto& part) { return part.name == place; });
-  frame_->state().say(tr("No answer: %1").arg(QString::fromStdString(problem.line())), true,
-                      isPart ? tr("Select %1").arg(menuText(QString::fromStdString(place))) : QString(),
-                      [this, place] { context_.selection.select(place); });
+  if (std::none_of(parts.begin(), parts.end(), [&](const auto& part) { return part.name == place; })) return {};
+  return {tr("Select %1").arg(menuText(QString::fromStdString(place))),
+          [this, place] { context_.selection.select(place); }};
 }
 
 PageFrame::Exports Page::exportsOf(CurvePlot& plot, const QString& fileName) {

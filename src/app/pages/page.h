@@ -81,13 +81,15 @@ protected:
   virtual void startAfresh() {}
   /// A question of the page's own: see View; its progress is in the frame.
   void own(AskingBase& asking);
-  /// Says that the design is empty, or has no answer, where and what to do; false where neither is so.
+  /// Says that the design is empty, or has no answer, where and what to do; false where neither is so. Where the pencil
+  /// alone has none, it says so over the ink's.
   bool saysNothing(const Answers<predict::Idle>& idle);
-  void sayProblem(const Problem& problem);
   void showEvent(QShowEvent* event) override;
 
 private:
   void catchUp();
+  /// A button's words that lead to the part, and what it does; nothing where the problem is of no part.
+  [[nodiscard]] std::pair<QString, std::function<void()>> wayTo(const Problem& problem) const;
   void save(const QString& proposed, const QString& kind, const QByteArray& bytes);
 
   PageContext context_;

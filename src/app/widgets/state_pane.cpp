@@ -9,7 +9,22 @@
 
 namespace vinegar::app {
 StatePane::StatePane(QWidget* content, QWidget* parent)
-    : QStackedWidget(parent), words_(new Label), act_(new QPushButton) {
+    : QStackedWidget(parent), words_(new Label), above_(new Label), act_(new QPushButton), actAbove_(new QPushButton) {
+  auto* whole = new QWidget;
+  auto* rows = new QVBoxLayout(whole);
+  rows->setContentsMargins(0, 0, 0, 0);
+  rows->setSpacing(4);
+  auto* warning = new QHBoxLayout;
+  above_->setObjectName(QStringLiteral("saidAbove"));
+  above_->setWordWrap(true);
+  above_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+  setLook(above_, "danger", true);
+  actAbove_->setObjectName(QStringLiteral("saidAboveAct"));
+  warning->addWidget(above_, 1);
+  warning->addWidget(actAbove_);
+  rows->addLayout(warning);
+  rows->addWidget(content, 1);
+  warnAbove({});
   auto* message = new QWidget;
   auto* column = new QVBoxLayout(message);
   words_->setObjectName(QStringLiteral("said"));
@@ -22,10 +37,13 @@ StatePane::StatePane(QWidget* content, QWidget* parent)
   column->addSpacing(6);
   column->addWidget(act_, 0, Qt::AlignHCenter);
   column->addStretch(3);
-  addWidget(content);
+  addWidget(whole);
   addWidget(message);
   connect(act_, &QPushButton::clicked, this, [this] {
     if (const auto act = acted_) act();
+  });
+  connect(actAbove_, &QPushButton::clicked, this, [this] {
+    if (const auto act = actedAbove_) act();
   });
 }
 
@@ -43,7 +61,15 @@ void StatePane::say(const QString& words, bool danger, const QString& act, std::
   setCurrentIndex(1);
 }
 
-QString StatePane::said() const { return currentIndex() == 1 ? words_->text() : QString(); }
+void StatePane::warnAbove(const QString& words, const QString& act, std::function<void()> acted) {
+  above_->setText(words.isEmpty() ? words : warned(words));
+  above_->setVisible(!words.isEmpty());
+  actAbove_->setText(act);
+  actAbove_->setVisible(!words.isEmpty() && !act.isEmpty());
+  actedAbove_ = std::move(acted);
+}
+
+QString StatePane::said() const { return currentIndex() == 1 ? words_->text() : above_->text(); }
 
 } // namespace vinegar::app
 

@@ -18,13 +18,15 @@ public:
   void showContent();
   /// `act`: written on a button under the words; it does `acted`. Empty: no button.
   void say(const QString& words, bool danger = false, const QString& act = {}, std::function<void()> acted = {});
-  /// What is said, or empty while the content is shown.
+  /// A warning over the content, which stays: what is shown is not what was asked for. Empty: none.
+  void warnAbove(const QString& words, const QString& act = {}, std::function<void()> acted = {});
+  /// What is said, in place of the content or above it; empty while the content stands alone.
   [[nodiscard]] QString said() const;
 
 private:
-  QLabel* words_;
-  QPushButton* act_;
-  std::function<void()> acted_;
+  QLabel *words_, *above_;
+  QPushButton *act_, *actAbove_;
+  std::function<void()> acted_, actedAbove_;
 };
 
 } // namespace vinegar::app
