@@ -1,6 +1,6 @@
 #include "pages/stages/spread_view.h"
 
-#include "pages/voice/builds_view.h"
+#include "pages/tolerance_box.h"
 #include "plots/curve_plot.h"
 #include "theme/text.h"
 #include "theme/theme.h"
@@ -50,10 +50,7 @@ SpreadView::SpreadView(Page& page, TubeChoice& choice)
   auto* row = new QHBoxLayout;
   auto* words = quietLabel(tr("Nine of ten of 500 builds, with"));
   row->addWidget(words);
-  tolerance_ = new QComboBox;
-  tolerance_->setObjectName(QStringLiteral("tolerance"));
-  tolerance_->setAccessibleName(tr("Tolerances"));
-  fillTolerances(*tolerance_);
+  tolerance_ = new ToleranceBox(QStringLiteral("tolerance"));
   row->addWidget(tolerance_);
   row->addStretch(1);
   column->addLayout(row);
@@ -136,7 +133,7 @@ void SpreadView::clear() {
   choice().clear();
 }
 
-void SpreadView::put() { spread_.ask({choice().tube(), tolerancesOf(*tolerance_)}); }
+void SpreadView::put() { spread_.ask({choice().tube(), tolerance_->tolerances()}); }
 
 void SpreadView::putPair() {
   const auto first = units::parse(first_->text().toStdString(), Unit::ampere);

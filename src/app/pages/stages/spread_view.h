@@ -8,6 +8,7 @@ class QLineEdit;
 namespace vinegar::app {
 
 class FigureTable;
+class ToleranceBox;
 
 /// The tube in five hundred builds of ordinary parts, and what matched power tubes are worth.
 class SpreadView : public StageView {
@@ -31,7 +32,7 @@ private:
 
   Asking<predict::SpreadQuestion, predict::StageSpread> spread_;
   Asking<predict::PairQuestion, predict::PairAnswer> pair_;
-  QComboBox* tolerance_;
+  ToleranceBox* tolerance_;
   QLabel* told_;
   CurvePlot* cloud_;
   FigureTable *bands_, *pairs_;

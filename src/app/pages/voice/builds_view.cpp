@@ -1,5 +1,6 @@
 #include "pages/voice/builds_view.h"
 
+#include "pages/tolerance_box.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
 
@@ -9,31 +10,10 @@
 
 namespace vinegar::app {
 
-void fillTolerances(QComboBox& box) {
-  box.addItem(QObject::tr("5 % resistors, 10 % film"), 0.05);
-  box.addItem(QObject::tr("1 % resistors, 5 % film"), 0.01);
-  box.addItem(QObject::tr("10 % resistors, 20 % film"), 0.1);
-  for (int i = 0; i < box.count(); ++i) {
-    box.setCurrentIndex(i);
-    box.setItemData(i, plainTip(QString::fromStdString(predict::words(tolerancesOf(box)))), Qt::ToolTipRole);
-  }
-  box.setCurrentIndex(0);
-}
-
-predict::Tolerances tolerancesOf(const QComboBox& box) {
-  predict::Tolerances tolerances;
-  tolerances.resistors = box.currentData().toDouble();
-  tolerances.film = tolerances.resistors < 0.02 ? 0.05 : tolerances.resistors < 0.07 ? 0.1 : 0.2;
-  return tolerances;
-}
-
 BuildsView::BuildsView(Page& page, SpanChoice& span)
     : AnswerView(page, span, {"buildsAnswer", "culprits", tr("Parts that make the band")}),
       tolerance_(page.context().asker, predict::predictTolerance, Weight::heavy, Of::now) {
-  tolerances_ = new QComboBox;
-  tolerances_->setObjectName(QStringLiteral("tolerances"));
-  tolerances_->setAccessibleName(tr("Tolerances"));
-  fillTolerances(*tolerances_);
+  tolerances_ = new ToleranceBox(QStringLiteral("tolerances"));
   curves().addTool(tolerances_);
   sheet().setFixedWidth(190);
   sheet().setStretched({0});
@@ -50,7 +30,7 @@ BuildsView::BuildsView(Page& page, SpanChoice& span)
   });
 }
 
-void BuildsView::put() { tolerance_.ask({from(), to(), tolerancesOf(*tolerances_)}); }
+void BuildsView::put() { tolerance_.ask({from(), to(), tolerances_->tolerances()}); }
 
 void BuildsView::clear() {
   answers_ = {};
@@ -84,7 +64,7 @@ void BuildsView::draw() {
                   .arg(tolerance->voice.middle, 0, 'f', 1)
                   .arg(tolerance->level.high, 0, 'f', 1)
                   .arg(tolerance->voice.high, 0, 'f', 1);
-  text += tr("; %1").arg(QString::fromStdString(predict::words(tolerancesOf(*tolerances_))));
+  text += tr("; %1").arg(QString::fromStdString(predict::words(tolerances_->tolerances())));
   if (tolerance->failures > 0) text += tr("; %1 builds have no answer").arg(tolerance->failures);
   answer().setText(text);
   std::vector<FigureSheet::Row> rows;

@@ -5,9 +5,7 @@
 
 namespace vinegar::app {
 
-/// Usual tolerances to choose from, and those that are chosen.
-void fillTolerances(QComboBox& box);
-predict::Tolerances tolerancesOf(const QComboBox& box);
+class ToleranceBox;
 
 /// Five hundred builds of the design with parts as they are sold: the band they lie in, and who makes it.
 class BuildsView : public AnswerView {
@@ -26,7 +24,7 @@ private:
 
   Asking<predict::ToleranceQuestion, predict::Tolerance> tolerance_;
   Answers<predict::Tolerance> answers_;
-  QComboBox* tolerances_;
+  ToleranceBox* tolerances_;
 };
 
 } // namespace vinegar::app
