@@ -164,12 +164,13 @@ int printSwaps(const StagesAsked& asked, const amp::Design& design, const amp::L
                {"miller_hertz", "Miller", Unit::hertz},
                {"heater_amps", "heater", Unit::ampere},
                {"heater_left_amps", "of", Unit::ampere},
-               {"rebias", "rebias"},
-               {"rebiased_plate_amps", "then", Unit::ampere},
+               {"rebias", "with bias"},
+               {"plugged_plate_amps", "without", Unit::ampere},
                {"against", "against it"}});
   for (const auto& row : swaps->rows) {
     std::string against = row.problem ? row.problem->line() : "";
-    for (const auto& word : row.againstRebiased)
+    const auto& [stage, couplingHertz, broken] = row.offered();
+    for (const auto& word : broken)
       against += (against.empty() ? "" : "; ") + word;
     table.row().put(row.type).put(row.rewiring);
     if (row.problem) {
@@ -177,19 +178,19 @@ int printSwaps(const StagesAsked& asked, const amp::Design& design, const amp::L
         table.put(std::optional<double>());
       table.put(std::string()).put(std::optional<double>());
     } else {
-      table.put(row.stage.tube.plateAmps)
-          .put(row.stage.tube.plateWatts)
-          .put(row.stage.tube.plateWattsLimit)
-          .put(row.stage.gain)
-          .put(row.stage.published ? row.stage.published->mu : std::nullopt)
-          .put(sideText(firstLimit(row.stage)))
-          .put(gridVolts(firstLimit(row.stage)))
-          .put(row.couplingHertz)
-          .put(row.stage.millerHertz)
+      table.put(stage.tube.plateAmps)
+          .put(stage.tube.plateWatts)
+          .put(stage.tube.plateWattsLimit)
+          .put(stage.gain)
+          .put(stage.published ? stage.published->mu : std::nullopt)
+          .put(sideText(firstLimit(stage)))
+          .put(gridVolts(firstLimit(stage)))
+          .put(couplingHertz)
+          .put(stage.millerHertz)
           .put(row.heaterAmps)
           .put(row.heaterLeftAmps)
           .put(changesText(row.rebias))
-          .put(row.rebiased ? std::optional(row.rebiased->tube.plateAmps) : std::nullopt);
+          .put(row.rebiased ? std::optional(row.plugged.stage.tube.plateAmps) : std::nullopt);
     }
     table.put(against);
   }

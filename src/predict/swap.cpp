@@ -9,6 +9,7 @@
 #include <cctype>
 #include <cmath>
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 #include <limits>
 #include <set>
 
@@ -150,25 +151,27 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
     row.bottles = static_cast<int>(bottles.size());
     auto warmth = start;
     warmth.driftVolts = 0.2;
+    const auto stateOf = [&](const Idle& solved) -> tl::expected<SwapState, Problem> {
+      auto stage = predictStage(solved, library, question.tube, question.hertz);
+      if (!stage) return tl::unexpected(stage.error());
+      const auto corner = couplingCorner(solved, *solved.circuit->part(question.tube), stage->kind, question.hertz);
+      return SwapState{std::move(*stage), corner, objections(solved, library)};
+    };
     const auto swapped = predictIdle(amp::withChanges(design, library, row.changes), library, &warmth);
-    auto stage =
-        swapped ? predictStage(*swapped, library, question.tube, question.hertz) : tl::unexpected(swapped.error());
-    if (!stage) {
-      row.problem = stage.error();
+    auto plugged = swapped ? stateOf(*swapped) : tl::unexpected(swapped.error());
+    if (!plugged) {
+      row.problem = plugged.error();
       return;
     }
-    row.stage = std::move(*stage);
-    row.couplingHertz =
-        couplingCorner(*swapped, *swapped->circuit->part(question.tube), row.stage.kind, question.hertz);
+    row.plugged = std::move(*plugged);
     row.heaterAmps = count * type->heaterAmps;
     row.heaterLeftAmps = left;
-    std::string unit;
-    row.against = row.againstRebiased = objections(*swapped, library);
+    std::string unit, tooMuch;
     if (!besides.empty() && type != present && library.tubes.otherHalf(*type) != type)
       unit = fmt::format("one such unit in its bottle: {} needs another", besides);
     // Back to the same share of its rating where it is a power tube, else to the same current.
     if (type != present && before) {
-      const auto& own = row.stage.tube;
+      const auto& own = row.plugged.stage.tube;
       double wanted = before->plateAmps;
       if (before->plateWattsLimit && type->limits.plateWatts && before->plateWatts > 2)
         wanted =
@@ -181,23 +184,27 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
           both.insert(both.end(), changes->begin(), changes->end());
           auto again = warmthOf(*swapped);
           if (const auto cured = predictIdle(amp::withChanges(design, library, both), library, &again))
-            if (auto read = predictStage(*cured, library, question.tube, question.hertz);
-                read && std::abs(read->tube.plateAmps / wanted - 1) < reached && hasRoom(*read) &&
-                !(std::isfinite(swing) && swingOf(*read) < 0.5 * swing)) {
-              row.rebias = *changes;
-              row.rebiased = std::move(*read);
-              row.againstRebiased = objections(*cured, library);
+            if (auto state = stateOf(*cured); state && std::abs(state->stage.tube.plateAmps / wanted - 1) < reached &&
+                                              hasRoom(state->stage) &&
+                                              !(std::isfinite(swing) && swingOf(state->stage) < 0.5 * swing)) {
+              // A bias that the supply cannot feed is no offer.
+              if (state->against.size() > row.plugged.against.size()) {
+                tooMuch = fmt::format("{}", fmt::join(state->against, ", "));
+              } else {
+                row.rebias = *changes;
+                row.rebiased = std::move(*state);
+              }
             }
         }
       }
     }
-    if (row.wantsBias && !row.rebiased) {
-      for (auto* against : {&row.against, &row.againstRebiased})
-        against->push_back("no stock value of its bias suits it");
+    if (row.wantsBias && !row.rebiased)
+      row.plugged.against.push_back(tooMuch.empty() ? "no stock value of its bias suits it"
+                                                    : fmt::format("biased as it wants it asks too much: {}", tooMuch));
+    if (!unit.empty()) {
+      row.plugged.against.insert(row.plugged.against.begin(), unit);
+      if (row.rebiased) row.rebiased->against.insert(row.rebiased->against.begin(), unit);
     }
-    if (!unit.empty())
-      for (auto* against : {&row.against, &row.againstRebiased})
-        against->insert(against->begin(), unit);
   });
   if (!whole) return tl::unexpected(Problem::stopped());
   return swaps;

@@ -259,7 +259,7 @@ TEST(Swaps, TheCouplingCornerIsThatOfItsCapacitorAndWhatItFeeds) {
                           use("end", "line-load", {{"R", {{"value", 100e3}}}, {"C", {{"fitted", false}}}})}));
   const auto swaps = predictSwaps(idle, library(), {idle.point.tubes.front().name});
   // From the plate itself: its own source resistance is before it.
-  EXPECT_NEAR(*swaps->rows.front().couplingHertz, 1 / (2 * std::numbers::pi * 22e-9 * 100e3), 2);
+  EXPECT_NEAR(*swaps->rows.front().plugged.couplingHertz, 1 / (2 * std::numbers::pi * 22e-9 * 100e3), 2);
 }
 
 TEST(Swaps, SayWhereATypesBottleHasNoOtherSuchUnit) {
@@ -268,7 +268,7 @@ TEST(Swaps, SayWhereATypesBottleHasNoOtherSuchUnit) {
     std::string all;
     for (const auto& row : swaps->rows)
       if (row.type == type)
-        for (const auto& word : row.against)
+        for (const auto& word : row.plugged.against)
           all += word + ";";
     return all;
   };
@@ -298,9 +298,9 @@ TEST(Swaps, AgreeWithCompilingTheSwappedDesignAnew) {
       ASSERT_TRUE(anew);
       const auto read = predictStage(*anew, library(), tube);
       ASSERT_TRUE(read);
-      EXPECT_NEAR(row.stage.tube.plateAmps, read->tube.plateAmps, 1e-3 * read->tube.plateAmps + 1e-9);
+      EXPECT_NEAR(row.plugged.stage.tube.plateAmps, read->tube.plateAmps, 1e-3 * read->tube.plateAmps + 1e-9);
       if (read->gain) {
-        EXPECT_NEAR(*row.stage.gain, *read->gain, 1e-3 * *read->gain);
+        EXPECT_NEAR(*row.plugged.stage.gain, *read->gain, 1e-3 * *read->gain);
       }
       if (!row.rebiased) continue;
       // What brings a tube back is its own, or for output tubes their bias supply's.
@@ -313,8 +313,8 @@ TEST(Swaps, AgreeWithCompilingTheSwappedDesignAnew) {
       }
       const auto cured = predictIdle(amp::withChanges(changed, library(), row.rebias), library());
       ASSERT_TRUE(cured);
-      EXPECT_NEAR(predictStage(*cured, library(), tube)->tube.plateAmps, row.rebiased->tube.plateAmps,
-                  1e-3 * row.rebiased->tube.plateAmps);
+      EXPECT_NEAR(predictStage(*cured, library(), tube)->tube.plateAmps, row.rebiased->stage.tube.plateAmps,
+                  1e-3 * row.rebiased->stage.tube.plateAmps);
     }
   }
 }
@@ -344,8 +344,9 @@ TEST(Swaps, TellWhereTheHeaterWindingHasTooLittle) {
   const auto row = [&](const char* type) {
     return *std::find_if(swaps->rows.begin(), swaps->rows.end(), [&](const auto& r) { return r.type == type; });
   };
-  EXPECT_TRUE(row("6V6GT").against.empty() || row("6V6GT").against.front().find("heater") == std::string::npos);
-  const auto& big = row("KT88").against;
+  EXPECT_TRUE(row("6V6GT").plugged.against.empty() ||
+              row("6V6GT").plugged.against.front().find("heater") == std::string::npos);
+  const auto& big = row("KT88").plugged.against;
   EXPECT_TRUE(std::any_of(big.begin(), big.end(), [](const auto& word) {
     return word.find("heater winding") != std::string::npos;
   })) << (big.empty() ? "" : big.front());
@@ -454,21 +455,24 @@ TEST(Swaps, OfAPairAreOfBothAndJudgedInTheStateThatIsOffered) {
     ASSERT_TRUE(anew);
     const auto report = readSupply(*anew->circuit, library(), anew->point);
     const auto says = [&](const std::string& words) {
-      return std::any_of(row.againstRebiased.begin(), row.againstRebiased.end(),
-                         [&](const auto& one) { return one.find(words) != std::string::npos; });
+      return std::any_of(row.offered().against.begin(), row.offered().against.end(), [&](const auto& one) {
+        return !one.starts_with("biased") && one.find(words) != std::string::npos;
+      });
     };
     for (const auto& winding : report.windings)
       EXPECT_EQ(says(winding.name + " winding"), winding.share() > 1.02) << row.type << " " << winding.name;
     for (const auto& rectifier : report.rectifiers)
       EXPECT_EQ(says("DC "), rectifier.totalAmps > 0.125) << row.type;
     if (row.rebiased) {
-      EXPECT_TRUE(hasRoom(*row.rebiased)) << row.type;
+      EXPECT_TRUE(hasRoom(row.rebiased->stage)) << row.type;
+      EXPECT_LE(row.rebiased->against.size(), row.plugged.against.size()) << row.type; // else it is no offer
     }
   }
   EXPECT_EQ(checked, 3);
   const auto big =
       std::find_if(swaps->rows.begin(), swaps->rows.end(), [](const auto& row) { return row.type == "KT88"; });
-  EXPECT_FALSE(big->against.empty()); // two of them are more than the heater winding has
+  EXPECT_FALSE(big->plugged.against.empty()); // two of them are more than the heater winding has
+  EXPECT_TRUE(big->rebias.empty());           // and at their own bias more than the rectifier gives
 }
 
 /// No tube gives more than its mu; a second channel that nothing is plugged into gets no signal, nor does an

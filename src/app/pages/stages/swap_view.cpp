@@ -87,7 +87,8 @@ void SwapView::draw(const predict::Swaps& swaps) {
       continue;
     }
     // As it is offered: with its new bias where that is chosen.
-    const auto& stage = rebias_->isChecked() && swap.rebiased ? *swap.rebiased : swap.stage;
+    const auto& state = rebias_->isChecked() ? swap.offered() : swap.plugged;
+    const auto& stage = state.stage;
     const auto& tube = stage.tube;
     put(readingOf(tube.plateAmps, Unit::ampere), tube.plateAmps);
     const bool over = tube.plateWattsLimit && tube.plateWatts > *tube.plateWattsLimit;
@@ -99,20 +100,18 @@ void SwapView::draw(const predict::Swaps& swaps) {
         stage.published ? stage.published->mu.value_or(0) : 0);
     const auto& first = predict::firstLimit(stage);
     put(first ? limitOf(*first) : noReading(), first ? std::abs(first->gridVolts) : 1e9);
-    put(swap.rebias.empty() || !swap.rebiased ? (current ? QString() : tr("as it is")) : wordsOf(swap.rebias), 0, false,
-        true);
+    put(!swap.rebiased ? (current ? QString() : tr("as it is")) : wordsOf(swap.rebias), 0, false, true);
     QStringList against;
     if (!swap.rewiring.empty()) against << QString::fromStdString(swap.rewiring);
-    const auto& broken = rebias_->isChecked() ? swap.againstRebiased : swap.against;
-    for (const auto& word : broken)
+    for (const auto& word : state.against)
       against << QString::fromStdString(word);
     tip = against.join(QLatin1Char('\n'));
     put(against.isEmpty() ? tr("nothing") : warned(against.join(QStringLiteral("; "))),
-        static_cast<double>(against.size()), !broken.empty(), true);
+        static_cast<double>(against.size()), !state.against.empty(), true);
     const auto hertz = [&](const std::optional<double>& value) {
       put(value ? readingOf(*value, Unit::hertz) : noReading(), value.value_or(0));
     };
-    hertz(swap.couplingHertz);
+    hertz(state.couplingHertz);
     hertz(stage.millerHertz);
     put(!swap.heaterAmps ? noReading()
         : swap.heaterLeftAmps
