@@ -112,12 +112,12 @@ void FigureSheet::write(QStandardItem& item, const Cell& cell) {
   item.setEditable(bool(cell.typed));
 }
 
-/// Whether the model has these rows' cells already, and no buttons that would do what they did before.
 bool FigureSheet::isWhole() const {
   return std::all_of(rows_.begin(), rows_.end(),
                      [&](const Row& row) { return static_cast<qsizetype>(row.cells.size()) == titles_.size(); });
 }
 
+/// Whether the model has these rows' cells already, and no buttons that would do what they did before.
 bool FigureSheet::shaped() const {
   if (acts_ || model_->rowCount() != static_cast<int>(rows_.size())) return false;
   for (std::size_t r = 0; r < rows_.size(); ++r)

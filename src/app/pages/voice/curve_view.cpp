@@ -238,10 +238,10 @@ void CurveView::addMarks(CurvePlot::Picture& picture) const {
                                   [&](const auto& c) { return c.look == look && c.pane == 0; });
   if (!readouts || curve == picture.curves.end()) return;
   for (const auto& readout : readouts->all)
-    if (readout.isFrequency()) {
-      const bool below = readout.kind != Kind::peak;
+    if (readout.isFrequency() || readout.kind == Kind::hump) {
+      const bool below = readout.kind != Kind::peak && readout.kind != Kind::hump;
       picture.dots.push_back({readout.hertz, CurvePlot::valueAt(*curve, readout.hertz, true),
-                              readingOf(readout.value, Unit::hertz), look, false, below});
+                              readingOf(readout.hertz, Unit::hertz), look, false, below});
     }
   // Levels, tilts and losses crowd the curve: the one that is looked at is marked.
   if (const auto index = static_cast<std::size_t>(looked_); looked_ >= 0 && index < readouts->all.size())

@@ -16,7 +16,7 @@ QString readoutWords(const Readout& readout, const amp::Design& design, const am
   case Kind::bassCorner:
     return tr("Bass corner");
   case Kind::hump:
-    return tr("Hump at %1, over midband").arg(readingOf(readout.hertz, Unit::hertz));
+    return tr("Hump over midband");
   case Kind::dip:
     return tr("Dip");
   case Kind::dipDepth:
@@ -41,8 +41,8 @@ QString readoutWords(const Readout& readout, const amp::Design& design, const am
 
 QString readoutValue(const Readout& readout) {
   if (readout.isFrequency()) return readingOf(readout.value, Unit::hertz);
-  if (readout.kind == Kind::tilt || readout.kind == Kind::hump) return signedDecibels(readout.value);
-  return QString::number(readout.value, 'f', 1);
+  const bool difference = readout.kind == Kind::tilt || readout.kind == Kind::hump;
+  return tr("%1 dB").arg(difference ? signedDecibels(readout.value) : QString::number(readout.value, 'f', 1));
 }
 
 } // namespace vinegar::app
