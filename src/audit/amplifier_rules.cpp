@@ -80,6 +80,20 @@ void speakerLoad(Case& c, const amp::CompiledPart& transformer, double speakerOh
         "the transformer.");
 }
 
+/// Whether a pentode's screen follows its plate, as in a triode.
+bool standsAsTriode(const predict::Idle& idle, const amp::CompiledPart& tube) {
+  constexpr double strapOhms = 10e3;
+  if (tube.nodes.size() < 4 || tube.nodes[0] == tube.nodes[1]) return true;
+  const auto& devices = idle.circuit->netlist.devices();
+  return std::any_of(devices.begin(), devices.end(), [&](const circuit::Device& device) {
+    const auto* resistor = std::get_if<circuit::Resistor>(&device.law);
+    const auto joins = [&](std::size_t a, std::size_t b) {
+      return device.nodes[0] == tube.nodes[a] && device.nodes[1] == tube.nodes[b];
+    };
+    return resistor && resistor->ohms < strapOhms && (joins(0, 1) || joins(1, 0));
+  });
+}
+
 /// Against the published operation whose plate volts are nearest.
 void primaryLoad(Case& c, const std::vector<const amp::CompiledPart*>& tubes, const amp::CompiledPart& transformer,
                  double speakerOhms) {
@@ -92,7 +106,7 @@ void primaryLoad(Case& c, const std::vector<const amp::CompiledPart*>& tubes, co
   if (!type) return;
   const bool pushPull = transformer.nodes.size() > 4;
   const double units = static_cast<double>(tubes.size()) / (pushPull ? 2 : 1); // pairs, or single tubes
-  const bool triode = predict::standsAsTriode(c.idle, *tubes.front());
+  const bool triode = standsAsTriode(c.idle, *tubes.front());
   const auto apart = [&](const tubes::PublishedOperation& operation) {
     return std::abs(std::log(operation.plateVolts / std::max(1.0, reading->plateVolts)));
   };

@@ -5,39 +5,18 @@
 
 namespace vinegar::audit {
 namespace {
-
 using units::Unit;
-
-/// All six strings of a guitar at once, let ring: what a player can do to it at most.
-std::shared_ptr<const predict::Sound> hardChord() {
-  static const auto sound = [] {
-    const predict::Phrase chord{"loudest",
-                                "a hard chord",
-                                {},
-                                1.2,
-                                0,
-                                false,
-                                {{0, 1, 82.41, 1},
-                                 {0.004, 1, 123.47, 1},
-                                 {0.008, 1, 164.81, 1},
-                                 {0.012, 1, 207.65, 0.9},
-                                 {0.016, 1, 246.94, 0.8},
-                                 {0.02, 1, 329.63, 0.8}}};
-    return std::make_shared<const predict::Sound>(chord,
-                                                  predict::Instrument{"guitar", "guitar", 0.16, 0.17, 2.2, 40, 1});
-  }();
-  return sound;
-}
-
 } // namespace
 
 tl::expected<std::vector<Finding>, Problem> auditPlayed(const predict::Idle& idle, const amp::Library& library,
-                                                        const PlayedAuditQuestion&, const predict::GoOn& goOn) {
+                                                        const PlayedAuditQuestion& question,
+                                                        const predict::GoOn& goOn) {
   constexpr double rate = 24000, slack = 1.02;
   std::vector<Finding> findings;
   const auto jack = idle.circuit->probe("jack");
   if (jack <= 0) return findings;
-  const auto feel = predict::predictFeel(idle, library, {hardChord(), loudestPeak, rate}, goOn);
+  if (!question.chord) return tl::unexpected(Problem{"the hard chord", "is not among the phrases that were found"});
+  const auto feel = predict::predictFeel(idle, library, {question.chord, loudestPeak, rate}, goOn);
   if (!feel) return tl::unexpected(feel.error());
   using What = predict::BurstStress::What;
   for (const auto& stress : feel->stresses) {

@@ -266,13 +266,11 @@ void partRatings(Case& c) {
 
 std::string read(double value, Unit unit, int digits) { return units::reading(value, unit, digits); }
 
-std::vector<Finding> auditIdle(const amp::Circuit& circuit, const amp::Library& library,
-                               const predict::OperatingPoint& point, const predict::GoOn& goOn) {
-  const predict::Idle idle{std::shared_ptr<const amp::Circuit>(std::shared_ptr<void>(), &circuit), point, nullptr};
+std::vector<Finding> auditIdle(const predict::Idle& idle, const amp::Library& library, const predict::GoOn& goOn) {
   Case c{idle, library, {}, {}, {}, goOn};
-  if (point.supply) {
-    c.report = predict::readSupply(circuit, library, point);
-    if (auto unloaded = predict::unloadedSupply(circuit, *point.supply)) c.unloaded = std::move(*unloaded);
+  if (idle.point.supply) {
+    c.report = predict::readSupply(*idle.circuit, library, idle.point);
+    if (auto unloaded = predict::unloadedSupply(*idle.circuit, *idle.point.supply)) c.unloaded = std::move(*unloaded);
     for (const auto rule :
          {missingFuse, slowDischarge, balancing, fuseSize, firstCapacitor, rectifierRatings, windings, heaters})
       if (!goOn || goOn(0)) rule(c);
@@ -287,7 +285,7 @@ std::vector<Finding> auditIdle(const amp::Circuit& circuit, const amp::Library& 
 
 tl::expected<std::vector<Finding>, Problem> auditIdle(const predict::Idle& idle, const amp::Library& library,
                                                       const AuditQuestion&, const predict::GoOn& goOn) {
-  auto findings = auditIdle(*idle.circuit, library, idle.point, goOn);
+  auto findings = auditIdle(idle, library, goOn);
   if (goOn && !goOn(1)) return tl::unexpected(Problem::stopped());
   return findings;
 }

@@ -1,7 +1,10 @@
 // Room: ratings and safety. One rule, one function, one finding type.
 #pragma once
 
+#include "predict/phrase.h"
 #include "predict/supply_choices.h"
+
+#include <memory>
 
 namespace vinegar::audit {
 
@@ -15,8 +18,7 @@ struct Finding {
 
 /// Every finding on a design at idle, in order of danger: the supply's where it runs from the mains, and every part
 /// whose rating is stated. Solves the discharge and the state without tubes besides: some tens of milliseconds.
-std::vector<Finding> auditIdle(const amp::Circuit& circuit, const amp::Library& library,
-                               const predict::OperatingPoint& point, const predict::GoOn& goOn = {});
+std::vector<Finding> auditIdle(const predict::Idle& idle, const amp::Library& library, const predict::GoOn& goOn = {});
 
 struct AuditQuestion {
   bool operator==(const AuditQuestion&) const = default;
@@ -26,10 +28,12 @@ tl::expected<std::vector<Finding>, Problem> auditIdle(const predict::Idle& idle,
                                                       const AuditQuestion& question, const predict::GoOn& goOn);
 
 struct PlayedAuditQuestion {
+  std::shared_ptr<const predict::Sound> chord;
   bool operator==(const PlayedAuditQuestion&) const = default;
 };
-/// What a player's loudest, a hard chord of `loudestPeak`, does to screens, plates and rectifier beyond what idling
-/// does. Some tenths of a second.
+/// What a player's loudest, a hard chord at `loudestPeak`, does to screens, plates and rectifier beyond what idling
+/// does. Some tenths of a second. A design without a jack
+/// has none; a chord that is not there, or a wave without an answer, is a Problem.
 constexpr double loudestPeak = 1; ///< volts at the jack: a hard strum on a hot pickup
 tl::expected<std::vector<Finding>, Problem> auditPlayed(const predict::Idle& idle, const amp::Library& library,
                                                         const PlayedAuditQuestion& question, const predict::GoOn& goOn);

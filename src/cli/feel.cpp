@@ -33,22 +33,7 @@ std::optional<double> told(double value) { return std::isfinite(value) ? std::op
 
 tl::expected<std::shared_ptr<const predict::Sound>, Problem> soundOf(const FeelAsked& asked) {
   if (!asked.recording.empty()) return files::readRecording(asked.recording);
-  const auto phrases = files::readPhrases(files::dataFolder());
-  if (!phrases) return tl::unexpected(phrases.error());
-  const auto named = [](const auto& all, const std::string& id,
-                        const char* option) -> tl::expected<std::size_t, Problem> {
-    std::string known;
-    for (std::size_t i = 0; i < all.size(); ++i) {
-      if (all[i].id == id) return i;
-      known += (known.empty() ? "" : ", ") + all[i].id;
-    }
-    return tl::unexpected(Problem{option, fmt::format("\"{}\" is not known; there is {}", id, known)});
-  };
-  const auto phrase = named(phrases->phrases, asked.phrase, "--phrase");
-  if (!phrase) return tl::unexpected(phrase.error());
-  const auto instrument = named(phrases->instruments, asked.instrument, "--instrument");
-  if (!instrument) return tl::unexpected(instrument.error());
-  return std::make_shared<const predict::Sound>(phrases->phrases[*phrase], phrases->instruments[*instrument]);
+  return files::readSound(files::dataFolder(), asked.phrase, asked.instrument);
 }
 
 int printRows(const FeelAsked& asked, const predict::FeelRows& rows) {

@@ -4,6 +4,8 @@
 
 #include "cli/output.h"
 #include "files/csv.h"
+#include "files/data_folder.h"
+#include "files/phrases.h"
 #include "files/results_json.h"
 #include "predict/supply_events.h"
 #include "units/json.h"
@@ -96,15 +98,16 @@ int printSupply(const SupplyAsked& asked, const amp::Design& given, const amp::L
   if (!idle->point.supply)
     return complain(asked, {"the supply", "has no mains and rectifier; start it with a transformer section"});
   const auto report = predict::readSupply(*idle->circuit, library, idle->point);
-  auto findings = audit::auditIdle(*idle->circuit, library, idle->point);
-  // What has no answer when it is played is told by who plays it.
-  if (auto played = audit::auditPlayed(*idle, library, {}, {}))
-    std::move(played->begin(), played->end(), std::back_inserter(findings));
+  auto findings = audit::auditIdle(*idle, library);
+  const auto chord = files::readSound(files::dataFolder(), "chord", "guitar");
+  auto played = audit::auditPlayed(*idle, library, {chord ? *chord : nullptr}, {});
+  if (played) std::move(played->begin(), played->end(), std::back_inserter(findings));
   if (asked.format == "json") {
     auto json = readingJson(report);
     json["findings"] = Json::array();
     for (const auto& f : findings)
       json["findings"].push_back({{"part", f.part}, {"what", f.what}, {"cure", f.cure}, {"danger", f.danger}});
+    json["unplayed"] = played ? Json() : Json(played.error().line());
     fmt::print("{}\n", json.dump(1));
     return 0;
   }
@@ -132,6 +135,7 @@ int printSupply(const SupplyAsked& asked, const amp::Design& given, const amp::L
   for (const auto& f : findings)
     fmt::print("{}{}{}{} {}\n", f.danger ? "DANGER " : "finding ", printable(f.part), f.part.empty() ? "" : ": ",
                printable(f.what), printable(f.cure));
+  if (!played) fmt::print("what a hard chord does is not known: {}\n", printable(played.error().line()));
   return 0;
 }
 

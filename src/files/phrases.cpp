@@ -67,6 +67,32 @@ tl::expected<Phrases, Problem> readPhrases(const std::filesystem::path& data) {
   return all;
 }
 
+tl::expected<std::shared_ptr<const predict::Sound>, Problem> readSound(const std::filesystem::path& data,
+                                                                       const std::string& phrase,
+                                                                       const std::string& instrument,
+                                                                       double mostSeconds) {
+  const auto all = readPhrases(data);
+  if (!all) return tl::unexpected(all.error());
+  const auto named = [](const auto& list, const std::string& id,
+                        const char* what) -> tl::expected<std::size_t, Problem> {
+    std::string known;
+    for (std::size_t i = 0; i < list.size(); ++i) {
+      if (list[i].id == id) return i;
+      known += (known.empty() ? "" : ", ") + list[i].id;
+    }
+    return tl::unexpected(Problem{what, fmt::format("\"{}\" is not known; there is {}", id, known)});
+  };
+  const auto which = named(all->phrases, phrase, "phrase"), on = named(all->instruments, instrument, "instrument");
+  if (!which) return tl::unexpected(which.error());
+  if (!on) return tl::unexpected(on.error());
+  auto played = all->phrases[*which];
+  played.seconds = std::min(played.seconds, mostSeconds);
+  std::erase_if(played.notes, [&](const auto& note) { return note.at >= played.seconds; });
+  for (auto& note : played.notes)
+    note.sounds = std::min(note.sounds, played.seconds - note.at);
+  return std::make_shared<const predict::Sound>(std::move(played), all->instruments[*on]);
+}
+
 tl::expected<std::shared_ptr<const predict::Sound>, Problem> readRecording(const std::filesystem::path& path) {
   constexpr double mostSeconds = 12; // every sample of the answers is kept while they are looked at
   const auto refuse = [&](const std::string& why) { return tl::unexpected(Problem{path.string(), why}); };

@@ -15,7 +15,4 @@ struct Feedback {
 /// such a part.
 std::optional<Feedback> feedbackOf(const SmallSignal& signal);
 
-/// Whether a pentode's screen follows its plate, as in a triode.
-bool standsAsTriode(const Idle& idle, const amp::CompiledPart& tube);
-
 } // namespace vinegar::predict

@@ -45,11 +45,6 @@ tl::expected<Wave, Problem> PlayedAmplifier::wave(double inputPeak, const GoOn& 
   std::vector<double> inputs(drive_.devices.size());
   constexpr int periods = rise + settled, all = periods * samplesPerPeriod;
   for (int k = 1; k <= all; ++k) {
-    const double period = static_cast<double>(k) / samplesPerPeriod;
-    const double risen = std::sin(std::min(1.0, period / rise) * std::numbers::pi / 2);
-    const double sine = inputPeak * risen * risen * std::sin(2 * std::numbers::pi * period);
-    for (std::size_t i = 0; i < inputs.size(); ++i)
-      inputs[i] = drive_.volts[i] * sine;
     // Where a step finds no state, as at an edge that a hard driven grid makes, smaller ones go through it.
     const auto at = [&](double share) -> const std::vector<double>& {
       const double moment = (k - 1 + share) / samplesPerPeriod;
@@ -59,10 +54,10 @@ tl::expected<Wave, Problem> PlayedAmplifier::wave(double inputPeak, const GoOn& 
         inputs[i] = drive_.volts[i] * now;
       return inputs;
     };
-    if (!stepper_.step(inputs.data()) && !stepper_.stepFiner(at))
-      return tl::unexpected(
-          Problem{fmt::format("{:.3g} V at the input", inputPeak),
-                  fmt::format("no state was found {:.3g} s after the sine began", period / wave.hertz)});
+    if (!stepper_.step(at(1).data()) && !stepper_.stepFiner(at))
+      return tl::unexpected(Problem{
+          fmt::format("{:.3g} V at the input", inputPeak),
+          fmt::format("no state was found {:.3g} s after the sine began", k / (samplesPerPeriod * wave.hertz))});
     if (const int column = k - (all - samplesPerPeriod + 1); column >= 0)
       for (std::size_t n = 0; n < nodes_; ++n)
         wave.volts(static_cast<Eigen::Index>(n), column) = stepper_.output(n);

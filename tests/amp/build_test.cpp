@@ -3,6 +3,7 @@
 #include "amp/drawing.h"
 #include "audit/supply_rules.h"
 #include "files/design_file.h"
+#include "support/bench_design.h"
 #include "support/paths.h"
 #include "support/random_builder.h"
 #include "support/samples.h"
@@ -239,7 +240,7 @@ TEST(Skeletons, AreAmplifiersWithoutAMistakeOrAFinding) {
       EXPECT_GT(tube.plateAmps, 1e-4) << tube.name; // every one at work
       EXPECT_LT(tube.gridVolts, 0) << tube.name;    // and biased
     }
-    for (const auto& finding : audit::auditIdle(solved.circuit, library(), solved.point))
+    for (const auto& finding : audit::auditIdle(testing_support::atRest(document.ink), library()))
       ADD_FAILURE() << finding.part << ": " << finding.what;
   }
   EXPECT_GE(count, 9);

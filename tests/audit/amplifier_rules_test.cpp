@@ -19,7 +19,7 @@ using testing_support::sample;
 
 std::vector<Finding> rulesOn(const amp::Design& design) {
   const auto idle = atRest(design);
-  return auditIdle(*idle.circuit, library(), idle.point);
+  return auditIdle(idle, library());
 }
 
 const Finding* about(const std::vector<Finding>& findings, const std::string& part, const std::string& words) {
@@ -181,12 +181,16 @@ TEST(Filaments, FeedTheirTubeAloneAndStandAtItsCathode) {
 TEST(PlayedRules, TellWhatALoudChordDoesToScreens) {
   VINEGAR_LONG_TEST(numbers);
   const auto design = sample("slipway").ink;
-  const auto played = [](const amp::Design& of) { return *auditPlayed(atRest(of), library(), {}, {}); };
+  const auto played = [](const amp::Design& of) {
+    return *auditPlayed(atRest(of), library(), {testing_support::hardChord()}, {});
+  };
   EXPECT_TRUE(played(design).empty());
   const auto bare = with(with(design, "R26", "value", 100.0), "R27", "value", 100.0);
   EXPECT_NE(about(played(bare), "V3", "screen dissipate"), nullptr);
   EXPECT_EQ(about(rulesOn(bare), "V3", "screen"), nullptr); // which idling does not show
-  EXPECT_TRUE(auditPlayed(atRest(bare), library(), {}, [](double) { return false; }).error().cancelled);
+  EXPECT_TRUE(auditPlayed(atRest(bare), library(), {testing_support::hardChord()}, [](double) { return false; })
+                  .error()
+                  .cancelled);
 }
 
 /// What people judge by: names, bias, ratings, ripple, and no finding at rest or when played.
@@ -199,10 +203,10 @@ TEST_P(Examples, AreBuiltAsAGoodBuilderWould) {
   EXPECT_EQ(design.name.find_first_of("0123456789"), std::string::npos) << design.name; // no promise of watts
   const auto idle = atRest(design);
   if (idle.point.supply)
-    for (const auto& finding : auditIdle(*idle.circuit, library(), idle.point))
+    for (const auto& finding : auditIdle(idle, library()))
       ADD_FAILURE() << finding.part << ": " << finding.what;
   if (testing_support::runsLong(testing_support::Long::numbers))
-    for (const auto& finding : *auditPlayed(idle, library(), {}, {}))
+    for (const auto& finding : *auditPlayed(idle, library(), {testing_support::hardChord()}, {}))
       ADD_FAILURE() << finding.part << ": " << finding.what;
   for (const auto& tube : idle.point.tubes) {
     const auto* part = idle.circuit->part(tube.name);

@@ -1,6 +1,7 @@
 // What the rules find, and that they keep still where nothing is wrong.
 #include "audit/supply_rules.h"
 #include "files/data_folder.h"
+#include "support/bench_design.h"
 #include "support/samples.h"
 #include "support/temporary_folder.h"
 #include "units/file.h"
@@ -18,8 +19,7 @@ using testing_support::library;
 using testing_support::sample;
 
 std::vector<Finding> findingsOf(const amp::Design& design) {
-  const auto solved = testing_support::solve(design);
-  return auditIdle(solved.circuit, library(), solved.point);
+  return auditIdle(testing_support::atRest(design), library());
 }
 
 TEST(SupplyRules, KeepStillOnTheSamples) {
@@ -28,14 +28,14 @@ TEST(SupplyRules, KeepStillOnTheSamples) {
       ADD_FAILURE() << name << " " << finding.part << ": " << finding.what;
 }
 
-struct Wrong {
+struct Miswired {
   const char* what;
   std::vector<amp::SetField> changes;
   const char *part, *says;
   bool danger;
 };
 
-class SupplyRules : public testing::TestWithParam<Wrong> {};
+class SupplyRules : public testing::TestWithParam<Miswired> {};
 
 TEST_P(SupplyRules, FindWhatIsWrongWhereItIs) {
   const auto& wrong = GetParam();
@@ -52,27 +52,27 @@ amp::Setting text(const char* word) { return std::string(word); }
 
 INSTANTIATE_TEST_SUITE_P(
     All, SupplyRules,
-    testing::Values(Wrong{"fuse", {{"F1", "fitted", true, false}}, "Mains", "No fuse", true},
-                    Wrong{"smallFuse", {{"F1", "value", 0.63, 0.1}}, "F1", "will open", false},
-                    Wrong{"largeFuse", {{"F1", "value", 0.63, 5.0}}, "F1", "protects little", false},
-                    Wrong{"bleeder", {{"R34", "fitted", true, false}}, "", "stays above 50 V", true},
-                    Wrong{"reservoir", {{"C15", "value", 16e-6, 100e-6}}, "C15", "more than the", false},
-                    Wrong{"rating", {{"C15", "ratedVolts", 500.0, 350.0}}, "C15", "is rated", true},
-                    Wrong{"hot dropper", {{"R18", "ratedWatts", 2.0, 0.25}}, "R18", "dissipates", false},
-                    Wrong{"plates", {{"R28", "value", 270.0, 100.0}}, "V3", "dissipates", false},
-                    Wrong{"screens", {{"T2", "htVolts", 300.0, 330.0}}, "V3", "between screen and cathode", false},
-                    Wrong{"winding", {{"T2", "htAmps", 0.15, 0.05}}, "T2", "ht winding", false},
-                    Wrong{"high mains", {{"Mains", "value", 230.0, 260.0}}, "H2", "too much", false},
-                    Wrong{"peak",
-                          {{"V5", "tube", text("5Y3GT"), text("6X4")}, {"C15", "value", 16e-6, 100e-6}},
-                          "V5",
-                          "Peak plate current",
-                          false},
-                    Wrong{"source",
-                          {{"V5", "tube", text("5Y3GT"), text("EZ81")}, {"T2", "htOhms", 82.0, 20.0}},
-                          "V5",
-                          "in series with each plate",
-                          false}),
+    testing::Values(Miswired{"fuse", {{"F1", "fitted", true, false}}, "Mains", "No fuse", true},
+                    Miswired{"smallFuse", {{"F1", "value", 0.63, 0.1}}, "F1", "will open", false},
+                    Miswired{"largeFuse", {{"F1", "value", 0.63, 5.0}}, "F1", "protects little", false},
+                    Miswired{"bleeder", {{"R34", "fitted", true, false}}, "", "stays above 50 V", true},
+                    Miswired{"reservoir", {{"C15", "value", 16e-6, 100e-6}}, "C15", "more than the", false},
+                    Miswired{"rating", {{"C15", "ratedVolts", 500.0, 350.0}}, "C15", "is rated", true},
+                    Miswired{"hot dropper", {{"R18", "ratedWatts", 2.0, 0.25}}, "R18", "dissipates", false},
+                    Miswired{"plates", {{"R28", "value", 270.0, 100.0}}, "V3", "dissipates", false},
+                    Miswired{"screens", {{"T2", "htVolts", 300.0, 330.0}}, "V3", "between screen and cathode", false},
+                    Miswired{"winding", {{"T2", "htAmps", 0.15, 0.05}}, "T2", "ht winding", false},
+                    Miswired{"high mains", {{"Mains", "value", 230.0, 260.0}}, "H2", "too much", false},
+                    Miswired{"peak",
+                             {{"V5", "tube", text("5Y3GT"), text("6X4")}, {"C15", "value", 16e-6, 100e-6}},
+                             "V5",
+                             "Peak plate current",
+                             false},
+                    Miswired{"source",
+                             {{"V5", "tube", text("5Y3GT"), text("EZ81")}, {"T2", "htOhms", 82.0, 20.0}},
+                             "V5",
+                             "in series with each plate",
+                             false}),
     [](const auto& info) {
       std::string name = info.param.what;
       std::erase(name, ' ');
@@ -205,11 +205,10 @@ TEST(SupplyRulesForFronts, TheHtWindingIsTheOneThatFeedsTheRectifier) {
   for (const auto& part : amp::resolveParts(design, *own))
     if (part.part->role == "reservoir")
       design = amp::withChanges(design, *own, {{part.name, "value", part.value(), 100e-6}});
-  const auto circuit = amp::compile(design, *own);
-  ASSERT_TRUE(circuit) << circuit.error().line();
-  const auto point = predict::predictOperatingPoint(*circuit);
-  ASSERT_TRUE(point) << point.error().line();
-  const auto findings = auditIdle(*circuit, *own, *point);
+  const auto idle = predict::predictIdle(design, *own);
+  ASSERT_TRUE(idle) << idle.error().line();
+  const auto circuit = idle->circuit;
+  const auto findings = auditIdle(*idle, *own);
   EXPECT_TRUE(std::any_of(findings.begin(), findings.end(),
                           [](const Finding& f) { return f.what.find("may charge") != std::string::npos; }));
   const auto* transformer = circuit->part(amp::findPart(design, *own, "T2") ? "T2" : "T1");

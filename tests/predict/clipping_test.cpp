@@ -4,6 +4,7 @@
 #include "circuit/transient.h"
 #include "predict/levels.h"
 #include "predict/sag.h"
+#include "predict/stages.h"
 #include "support/bench_design.h"
 
 #include <cmath>
@@ -362,6 +363,40 @@ TEST(Clipping, ATransformersCoreIsALimitOfItsOwnAtLowFrequency) {
       const auto slope = [&](double flux) { return 1 + 5 * std::pow(flux / core->bendFlux, 4); };
       EXPECT_NEAR(slope(crest) / slope(rest), 2, 0.1);
     }
+}
+
+/// The way of a grid to its limit is what a wave of the amplifier, stepped with error control, shows at the input that
+/// meets it. Of the first stage: nothing before it clips.
+TEST(Clipping, TheGridsWayToItsLimitIsThatOfTheWave) {
+  for (const char* name : {"slipway", "net-loft"}) {
+    const auto idle = testing_support::sampleAtRest(name);
+    const auto stage = predictStage(idle, library(), "V1a");
+    const auto clipping = predictClipping(idle, library(), {});
+    ASSERT_TRUE(stage && clipping);
+    const auto* part = idle.circuit->part("V1a");
+    const auto grid = part->nodes[1], cathode = part->nodes[2];
+    int seen = 0;
+    for (const auto* side : {&stage->up, &stage->down}) {
+      if (!*side) continue;
+      const auto met = std::find_if(clipping->limits.begin(), clipping->limits.end(), [&](const Limit& limit) {
+        return limit.kind == (*side)->kind && limit.tubes == std::vector<std::string>{"V1a"};
+      });
+      if (met == clipping->limits.end()) continue;
+      const SmallSignal signal(idle, playedHertz);
+      const auto& devices = idle.circuit->netlist.devices();
+      double ac = 0;
+      for (const auto& device : devices)
+        if (const auto* v = std::get_if<circuit::VoltageSource>(&device.law); v && v->ac != 0) ac = v->ac;
+      const auto wave = waveOf(idle, met->inputPeak * ac / std::abs(signal.input()), {grid, cathode});
+      const auto last = static_cast<Eigen::Index>(playedRate / playedHertz);
+      const Eigen::VectorXd between = (wave.row(0) - wave.row(1)).rightCols(last);
+      const double rest = idle.point.volts(grid) - idle.point.volts(cathode);
+      const double way = (*side)->gridVolts > 0 ? between.maxCoeff() - rest : between.minCoeff() - rest;
+      EXPECT_NEAR(way / (*side)->gridVolts, 1, 0.1) << name << " " << words((*side)->kind) << " " << way;
+      ++seen;
+    }
+    EXPECT_GT(seen, 0) << name;
+  }
 }
 
 } // namespace

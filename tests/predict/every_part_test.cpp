@@ -5,6 +5,7 @@
 #include "circuit/noise.h"
 #include "predict/steps.h"
 #include "predict/supply.h"
+#include "support/bench_design.h"
 #include "support/samples.h"
 
 #include <Eigen/Dense>
@@ -87,7 +88,7 @@ void expectAnswers(const amp::Design& design, const std::string& what, Warmth* w
       EXPECT_TRUE(std::isfinite(rail.volts) && std::isfinite(rail.rippleVpp)) << what << ", rail " << rail.name;
   }
   if (!thorough) return;
-  for (const auto& finding : audit::auditIdle(*circuit, library(), *point)) {
+  for (const auto& finding : audit::auditIdle(testing_support::atRest(design), library())) {
     EXPECT_FALSE(finding.what.empty() || finding.cure.empty()) << what;
     EXPECT_TRUE(finding.part.empty() || circuit->part(finding.part)) << what << ": a finding at " << finding.part;
   }

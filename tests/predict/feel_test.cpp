@@ -27,7 +27,7 @@ using testing_support::sound;
 using What = Track::What;
 using std::numbers::pi;
 
-Idle skeleton(const std::string& name) {
+Idle skeletonAtRest(const std::string& name) {
   const auto loaded =
       files::readDesign((testing_support::folder("data") + "/skeletons/" + name + ".vinegar"), library());
   EXPECT_TRUE(loaded) << name;
@@ -164,7 +164,7 @@ TEST(Feel, TheAveragedSupplyIsTheCyclesOne) {
        {Like{"slipway", true, 0.1}, Like{"slipway", true, 0.5}, Like{"chandlery", true, 0.1},
         Like{"net-loft", true, 0.3}, Like{"4-push-pull-fixed-bias", false, 1}}) {
     if (testing_support::stride() > 1 && name != "net-loft") continue;
-    const auto idle = isSample ? sampleAtRest(name) : skeleton(name);
+    const auto idle = isSample ? sampleAtRest(name) : skeletonAtRest(name);
     const auto drone = sound("drone");
     BurstQuestion question{drone, peak, 24000};
     const auto cycles = readBurst(idle, library(), played(idle, question), *drone);
@@ -388,7 +388,7 @@ TEST(Feel, PlaysEverySkeletonSoftAndHard) {
   for (const char* name :
        {"1-small-single-ended", "2-triode-for-records", "3-push-pull-cathode-bias", "4-push-pull-fixed-bias",
         "5-two-channels", "6-self-split", "7-reverb-unit", "8-preamplifier", "9-one-stage"}) {
-    const auto idle = skeleton(name);
+    const auto idle = skeletonAtRest(name);
     for (const double peak : {1e-3, 0.1, 3.0, 30.0}) {
       if (testing_support::stride() > 1 && peak != 3) continue;
       const auto feel = predictFeel(idle, library(), {sound("muted"), peak, 6000});
@@ -400,7 +400,7 @@ TEST(Feel, PlaysEverySkeletonSoftAndHard) {
     }
   }
   const auto rows =
-      predictFeelRows(skeleton("9-one-stage"), library(), {FeelSubject::rectifiers, {sound("chord"), 0.1, 6000}});
+      predictFeelRows(skeletonAtRest("9-one-stage"), library(), {FeelSubject::rectifiers, {sound("chord"), 0.1, 6000}});
   ASSERT_FALSE(rows);
   EXPECT_FALSE(rows.error().line().empty());
 }

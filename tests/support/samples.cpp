@@ -1,5 +1,6 @@
 #include "support/samples.h"
 
+#include "files/phrases.h"
 #include "support/paths.h"
 
 #include <cstdlib>
@@ -51,6 +52,12 @@ bool runsLong(Long what) {
   if (asked() == "numbers") return what != Long::window;
   if (asked() == "window") return what != Long::numbers;
   return full();
+}
+
+std::shared_ptr<const predict::Sound> hardChord() {
+  static const auto sound = files::readSound(folder("data"), "chord", "guitar");
+  if (!sound) throw std::runtime_error(sound.error().line());
+  return *sound;
 }
 
 Solved solve(const amp::Design& design) {

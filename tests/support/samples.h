@@ -1,6 +1,7 @@
 #pragma once
 
 #include "files/design_file.h"
+#include "predict/phrase.h"
 #include "predict/prediction.h"
 
 namespace vinegar::testing_support {
@@ -10,6 +11,8 @@ const amp::Library& library();
 std::filesystem::path samplePath(const std::string& name);
 /// A shipped sample's document; fails the test when it does not load.
 amp::Document sample(const std::string& name);
+/// The shipped hard chord on the guitar.
+std::shared_ptr<const predict::Sound> hardChord();
 /// Compiled and solved; fails the test when it cannot be.
 struct Solved {
   amp::Circuit circuit;

@@ -294,7 +294,7 @@ TEST_F(Asks, AtMostFourSheetsAreSolvedAndTheActiveOneIsAmongThem) {
 }
 
 TEST_F(Asks, FindingsWaitUntilTheBuilderRestsAndAreOfWhatStands) {
-  FindingsDesk desk(asker_);
+  FindingsDesk desk(asker_, testing_support::hardChord());
   QObject::connect(&session_, &Session::changed, &desk, &FindingsDesk::follow);
   int changes = 0;
   QObject::connect(&desk, &FindingsDesk::changed, &desk, [&] { ++changes; });

@@ -67,7 +67,7 @@ protected:
   Session session_{testing_support::library(), {}};
   Selection selection_{session_};
   Asker asker_{testing_support::library()};
-  FindingsDesk findings_{asker_};
+  FindingsDesk findings_{asker_, testing_support::hardChord()};
   QStringList said_, acted_;
   QString dataFolder_ = QString::fromStdString(testing_support::folder("data"));
   std::unique_ptr<Page> page_;

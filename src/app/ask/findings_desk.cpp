@@ -5,17 +5,18 @@ namespace {
 constexpr int quietMs = 80, playedMs = 400;
 } // namespace
 
-FindingsDesk::FindingsDesk(Asker& asker, QObject* parent)
+FindingsDesk::FindingsDesk(Asker& asker, std::shared_ptr<const predict::Sound> chord, QObject* parent)
     : QObject(parent), asking_(asker, audit::auditIdle, Weight::heavy, Of::now),
       playing_(asker, audit::auditPlayed, Weight::heavy, Of::now) {
   asking_.sleep();
   asking_.ask({});
   playing_.sleep();
-  playing_.ask({});
+  playing_.ask({std::move(chord)});
   playing_.answered = [this](const auto& answers) {
     const auto* now = answers.now();
     if (!now || (!now->value && now->value.error().cancelled)) return;
     played_ = now->get() ? *now->get() : std::vector<audit::Finding>{};
+    unplayed_ = now->get() ? std::nullopt : std::optional(now->value.error());
     put();
   };
   asking_.answered = [this](const auto& answers) {
@@ -55,6 +56,7 @@ void FindingsDesk::startAfresh() {
   played_.clear();
   findings_.clear();
   problem_.reset();
+  unplayed_.reset();
   Q_EMIT changed();
 }
 

@@ -12,7 +12,8 @@ namespace vinegar::app {
 class FindingsDesk : public QObject {
   Q_OBJECT
 public:
-  explicit FindingsDesk(Asker& asker, QObject* parent = nullptr);
+  /// `chord`: a player's loudest; null where it could not be read.
+  FindingsDesk(Asker& asker, std::shared_ptr<const predict::Sound> chord, QObject* parent = nullptr);
 
   /// After the asker: the document has changed.
   void follow();
@@ -20,6 +21,8 @@ public:
   [[nodiscard]] const std::vector<audit::Finding>& findings() const { return findings_; }
   /// Why nothing could be checked; null where it was.
   [[nodiscard]] const Problem* problem() const { return problem_ ? &*problem_ : nullptr; }
+  /// Why it is not known what a hard chord does; null where it is.
+  [[nodiscard]] const Problem* unplayed() const { return unplayed_ ? &*unplayed_ : nullptr; }
   /// Nothing asked or to be asked.
   [[nodiscard]] bool quiet() const {
     return !soon_.isActive() && !later_.isActive() && !asking_.busy() && !playing_.busy();
@@ -35,7 +38,7 @@ private:
   Asking<audit::PlayedAuditQuestion, std::vector<audit::Finding>> playing_; ///< after the other: it takes longer
   QTimer soon_, later_;
   std::vector<audit::Finding> atRest_, played_, findings_;
-  std::optional<Problem> problem_;
+  std::optional<Problem> problem_, unplayed_;
 };
 
 } // namespace vinegar::app

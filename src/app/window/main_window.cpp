@@ -2,6 +2,7 @@
 
 #include "amp/drawing.h"
 #include "drawer/drawer.h"
+#include "files/phrases.h"
 #include "run/run_files.h"
 #include "run/run_readings.h"
 #include "run/run_view.h"
@@ -32,6 +33,11 @@
 namespace vinegar::app {
 namespace {
 
+std::shared_ptr<const predict::Sound> loudest(const QString& dataFolder) {
+  const auto chord = files::readSound(dataFolder.toStdString(), "chord", "guitar");
+  return chord ? *chord : nullptr; // the findings say that it is not known
+}
+
 constexpr int titleBarRoom = 40; ///< more than any desktop's takes
 /// What notices are about that go by themselves when it is mended.
 const QString unsafe = QStringLiteral("safety copy"), unsaved = QStringLiteral("save");
@@ -40,7 +46,7 @@ const QString unsafe = QStringLiteral("safety copy"), unsaved = QStringLiteral("
 
 MainWindow::MainWindow(const amp::Library& library, const QString& dataFolder, const QString& recoveryFolder)
     : library_(library), settings_(Settings::load()), session_(library, recoveryFolder), selection_(session_),
-      asker_(library), findings_(asker_), documents_(session_, settings_, dataFolder, this),
+      asker_(library), findings_(asker_, loudest(dataFolder)), documents_(session_, settings_, dataFolder, this),
       desktop_(new DesktopLook(this)), actions_(new Actions(this)) {
   // Before there are widgets: a font set later does not reach those that a style sheet dresses.
   applyTheme(themeName());

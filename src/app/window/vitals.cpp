@@ -23,13 +23,8 @@ constexpr int clips = 3, supplied = 4, drawn = 5, sags = 6, hot = 7, found = 8; 
 
 /// The first half second of a hard chord, clean at the jack: what a supply gives way by shows in it.
 std::shared_ptr<const predict::Sound> hardChord(const QString& dataFolder) {
-  const auto all = files::readPhrases(dataFolder.toStdString());
-  if (!all) return nullptr; // the Feel page says why
-  auto phrase = all->phrases.front();
-  phrase.seconds = 0.5;
-  for (auto& note : phrase.notes)
-    note.sounds = std::min(note.sounds, phrase.seconds - note.at);
-  return std::make_shared<const predict::Sound>(phrase, all->instruments.front());
+  const auto chord = files::readSound(dataFolder.toStdString(), "chord", "guitar", 0.5);
+  return chord ? *chord : nullptr; // the Feel page says why
 }
 
 /// Of the same tube the pencil tells its figure alone. `at`: where the words name it.

@@ -185,8 +185,16 @@ void FindingsView::draw() {
   if (!unchecked.isEmpty())
     html += QStringLiteral("<p style='color:%1'><b>").arg(t.danger.name()) + warned(unchecked).toHtmlEscaped() +
             QStringLiteral("</b></p>");
+  else if (desk.unplayed())
+    html += QStringLiteral("<p>%1</p>")
+                .arg(tr("What a hard chord does is not known: %1")
+                         .arg(QString::fromStdString(desk.unplayed()->line()))
+                         .toHtmlEscaped());
   else if (desk.findings().empty())
-    html += QStringLiteral("<p>%1</p>").arg(tr("Nothing found at idle, with the tubes out, and after switch-off."));
+    html += QStringLiteral("<p>%1</p>")
+                .arg(tr("Nothing found at idle, with the tubes out, after switch-off, and under a hard chord of %1 "
+                        "peak at the jack.")
+                         .arg(readingOf(audit::loudestPeak, Unit::volt, 2)));
   for (std::size_t i = 0; i < desk.findings().size(); ++i) {
     const auto& finding = desk.findings()[i];
     const auto name = finding.part.empty() ? tr("Supply") : QString::fromStdString(finding.part);
