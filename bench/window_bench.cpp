@@ -1,6 +1,6 @@
 // From a value step to every visible number and curve on screen, on the largest sample, offscreen, on one core. All
 // threads' CPU time counts; the dense solve of the same run is the yardstick.
-#include "amp/build.h"
+#include "amp/acts/acts.h"
 #include "circuit/ac.h"
 #include "support/paths.h"
 #include "support/samples.h"

@@ -1,7 +1,7 @@
 #include "audit/case.h"
-#include "predict/feedback.h"
-#include "predict/grid_leak.h"
-#include "predict/stages.h"
+#include "predict/rest/grid_leak.h"
+#include "predict/stages/stages.h"
+#include "predict/wave/feedback.h"
 
 #include <algorithm>
 #include <cmath>

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "audit/supply_rules.h"
-#include "predict/stage_ports.h"
+#include "predict/wave/stage_ports.h"
 
 #include <memory>
 

@@ -1,5 +1,5 @@
 #include "audit/supply_rules.h"
-#include "predict/feel.h"
+#include "predict/feel/feel.h"
 
 #include <fmt/format.h>
 

@@ -1,7 +1,8 @@
 #include "audit/case.h"
 
-#include "predict/ratings.h"
-#include "predict/supply_events.h"
+#include "predict/rest/ratings.h"
+#include "predict/supply/rectifier.h"
+#include "predict/supply/supply_events.h"
 
 #include <algorithm>
 #include <cmath>

@@ -1,8 +1,8 @@
 // Room: ratings and safety. One rule, one function, one finding type.
 #pragma once
 
-#include "predict/phrase.h"
-#include "predict/supply_choices.h"
+#include "predict/feel/phrase.h"
+#include "predict/supply/supply.h"
 
 #include <memory>
 

@@ -1,6 +1,6 @@
 #include "cli/arrange.h"
 
-#include "amp/build.h"
+#include "amp/acts/acts.h"
 #include "cli/output.h"
 #include "units/printable.h"
 

@@ -5,8 +5,8 @@
 #include "cli/table.h"
 #include "files/data_folder.h"
 #include "files/phrases.h"
-#include "predict/compression.h"
-#include "predict/feel_choices.h"
+#include "predict/feel/compression.h"
+#include "predict/feel/feel_choices.h"
 #include "units/printable.h"
 
 #include <cmath>

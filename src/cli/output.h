@@ -2,8 +2,8 @@
 // answer could not be written.
 #pragma once
 
-#include "amp/compile.h"
-#include "amp/document.h"
+#include "amp/change/document.h"
+#include "amp/compile/compile.h"
 #include "units/place.h"
 
 #include <string>

@@ -2,10 +2,11 @@
 
 #include "cli/output.h"
 #include "cli/table.h"
-#include "predict/levels.h"
-#include "predict/propose.h"
-#include "predict/stages.h"
-#include "predict/swap.h"
+#include "predict/choices/swap.h"
+#include "predict/levels/clip_order.h"
+#include "predict/levels/levels.h"
+#include "predict/stages/propose.h"
+#include "predict/stages/stages.h"
 #include "units/printable.h"
 
 #include <cstdio>

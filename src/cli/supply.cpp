@@ -1,13 +1,13 @@
 #include "cli/supply.h"
 
-#include "amp/change.h"
+#include "amp/change/change.h"
 
 #include "cli/output.h"
 #include "files/csv.h"
 #include "files/data_folder.h"
 #include "files/phrases.h"
 #include "files/results_json.h"
-#include "predict/supply_events.h"
+#include "predict/supply/supply_events.h"
 #include "units/json.h"
 #include "units/printable.h"
 

@@ -3,7 +3,7 @@
 #include "cli/output.h"
 #include "files/data_folder.h"
 #include "files/design_file.h"
-#include "predict/published_operation.h"
+#include "predict/stages/published_operation.h"
 #include "tubes/fit/fit.h"
 #include "tubes/published.h"
 #include "units/json.h"

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "files/design_file.h"
-#include "predict/stage_spread.h"
+#include "predict/stages/stage_spread.h"
 
 namespace vinegar::cli {
 

@@ -1,7 +1,7 @@
 // Curves as texts of columns, as measuring programs write them.
 #pragma once
 
-#include "amp/target.h"
+#include "amp/design/target.h"
 #include "units/place.h"
 
 #include <filesystem>

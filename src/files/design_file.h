@@ -1,7 +1,7 @@
 // Room: reading and writing files. docs/formats.md documents what is written here.
 #pragma once
 
-#include "amp/document.h"
+#include "amp/change/document.h"
 #include "files/safe_file.h"
 #include "units/place.h"
 

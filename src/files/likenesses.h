@@ -1,7 +1,7 @@
 // Sources and loads by class: values for parts by what they do.
 #pragma once
 
-#include "amp/change.h"
+#include "amp/change/change.h"
 
 #include <filesystem>
 

@@ -1,7 +1,7 @@
 // What can be played: shipped phrases and instruments, and recordings.
 #pragma once
 
-#include "predict/phrase.h"
+#include "predict/feel/phrase.h"
 #include "units/place.h"
 
 #include <filesystem>

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "predict/prediction.h"
+#include "predict/rest/prediction.h"
 #include "units/json.h"
 
 namespace vinegar::files {

@@ -1,7 +1,7 @@
 // A wanted curve as a file of its own.
 #pragma once
 
-#include "predict/fit.h"
+#include "predict/voice/fit.h"
 
 namespace vinegar::files {
 

@@ -1,7 +1,7 @@
 // What a builder wants to hear, as a design's file keeps it: targets, bands, the measured sound of the loudspeaker.
 #pragma once
 
-#include "amp/document.h"
+#include "amp/change/document.h"
 #include "units/json.h"
 
 namespace vinegar::files {

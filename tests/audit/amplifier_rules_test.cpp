@@ -1,8 +1,8 @@
 // Rules on what stands in the signal's way: each fires by one change and keeps still on the samples and skeletons.
-#include "amp/build.h"
+#include "amp/acts/acts.h"
 #include "audit/supply_rules.h"
-#include "predict/grid_leak.h"
-#include "predict/stage_ports.h"
+#include "predict/rest/grid_leak.h"
+#include "predict/wave/stage_ports.h"
 #include "support/bench_design.h"
 #include "support/paths.h"
 
@@ -28,9 +28,7 @@ const Finding* about(const std::vector<Finding>& findings, const std::string& pa
   return nullptr;
 }
 
-amp::Document skeleton(const std::string& name) {
-  return files::readDesign(testing_support::folder("data") + "/skeletons/" + name + ".vinegar", library())->document;
-}
+using testing_support::skeleton;
 
 amp::Design with(const amp::Design& design, const std::string& part, const std::string& field, const amp::Setting& to) {
   return amp::withChanges(design, library(), amp::changesFor(design, library(), part, field, to));

@@ -1,6 +1,7 @@
 // What the rules find, and that they keep still where nothing is wrong.
 #include "audit/supply_rules.h"
 #include "files/data_folder.h"
+#include "predict/supply/rectifier.h"
 #include "support/bench_design.h"
 #include "support/samples.h"
 #include "support/temporary_folder.h"

@@ -5,7 +5,7 @@
 #include "circuit/periodic.h"
 #include "circuit/poles.h"
 #include "circuit/sensitivity.h"
-#include "predict/variation.h"
+#include "predict/rest/variation.h"
 #include "support/samples.h"
 
 #include <algorithm>

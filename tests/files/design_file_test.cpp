@@ -1,4 +1,4 @@
-#include "amp/build.h"
+#include "amp/acts/acts.h"
 #include "files/columns.h"
 #include "files/csv.h"
 #include "files/design_file.h"

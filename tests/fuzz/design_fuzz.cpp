@@ -1,8 +1,8 @@
 // Any bytes as a design file: read, check, draw, compile, solve, write, read again. Nothing may crash or hang, and what
 // was written must read back the same.
-#include "amp/drawing.h"
+#include "amp/drawing/drawing.h"
 #include "files/design_file.h"
-#include "predict/prediction.h"
+#include "predict/rest/prediction.h"
 
 #include <cstdlib>
 

@@ -1,8 +1,8 @@
 // Sections put together by a test: each with its file's own values but for the settings given, fed from rail "A".
 #pragma once
 
-#include "amp/change.h"
-#include "predict/idle.h"
+#include "amp/change/change.h"
+#include "predict/rest/idle.h"
 #include "support/samples.h"
 
 namespace vinegar::testing_support {

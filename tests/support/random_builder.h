@@ -1,6 +1,6 @@
 #pragma once
 
-#include "amp/build.h"
+#include "amp/acts/acts.h"
 
 #include <random>
 

@@ -21,10 +21,16 @@ std::filesystem::path samplePath(const std::string& name) {
   return std::filesystem::path(folder("data")) / "samples" / (name + ".vinegar");
 }
 
-amp::Document sample(const std::string& name) {
-  auto loaded = files::readDesign(samplePath(name), library());
+namespace {
+amp::Document shipped(const std::filesystem::path& path) {
+  auto loaded = files::readDesign(path, library());
   if (!loaded) throw std::runtime_error(loaded.error().line());
   return loaded->document;
+}
+} // namespace
+amp::Document sample(const std::string& name) { return shipped(samplePath(name)); }
+amp::Document skeleton(const std::string& name) {
+  return shipped(std::filesystem::path(folder("data")) / "skeletons" / (name + ".vinegar"));
 }
 
 namespace {

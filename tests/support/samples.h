@@ -1,8 +1,8 @@
 #pragma once
 
 #include "files/design_file.h"
-#include "predict/phrase.h"
-#include "predict/prediction.h"
+#include "predict/feel/phrase.h"
+#include "predict/rest/prediction.h"
 
 namespace vinegar::testing_support {
 
@@ -11,6 +11,8 @@ const amp::Library& library();
 std::filesystem::path samplePath(const std::string& name);
 /// A shipped sample's document; fails the test when it does not load.
 amp::Document sample(const std::string& name);
+/// A shipped start of a new amplifier, likewise: "2-triode-for-records".
+amp::Document skeleton(const std::string& name);
 /// The shipped hard chord on the guitar.
 std::shared_ptr<const predict::Sound> hardChord();
 /// Compiled and solved; fails the test when it cannot be.

@@ -1,7 +1,7 @@
 // Supplies in front of a sample's amplifier, as parts and as the design that they make.
 #pragma once
 
-#include "predict/supply.h"
+#include "predict/supply/supply.h"
 #include "support/samples.h"
 #include "support/supply_reference.h"
 

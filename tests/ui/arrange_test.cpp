@@ -1,10 +1,10 @@
 // The Arrange page and the run in its arranging form, by mouse and by keyboard.
-#include "amp/build.h"
+#include "amp/acts/acts.h"
 #include "pages/arrange/values_view.h"
 #include "run/arranging.h"
 #include "window_fixture.h"
 
-#include "predict/steps.h"
+#include "predict/overview/steps.h"
 #include "units/file.h"
 #include "widgets/figure_sheet.h"
 

@@ -1,7 +1,7 @@
 // Asking in the background: what is delivered, what is dropped, what is stopped, what is known already.
 #include "ask/findings_desk.h"
 #include "document/session.h"
-#include "predict/vitals.h"
+#include "predict/overview/vitals.h"
 #include "support/samples.h"
 
 #include <QTest>

@@ -1,8 +1,8 @@
 // The Feel page by itself: what it plays and reads, against fresh solutions.
 #include "files/phrases.h"
 #include "pages/feel/feel_view.h"
-#include "predict/compression.h"
-#include "predict/feel_choices.h"
+#include "predict/feel/compression.h"
+#include "predict/feel/feel_choices.h"
 #include "ui/voice_fixture.h"
 
 #include <QComboBox>

@@ -1,6 +1,6 @@
 // What must never happen again: the former amplifier on screen, a name taken for mark-up, work lost to a save or to
 // another program.
-#include "amp/build.h"
+#include "amp/acts/acts.h"
 #include "drawer/drawer.h"
 #include "files/safe_file.h"
 #include "theme/text.h"

@@ -1,5 +1,5 @@
 // Every page by itself: what it shows of a good, an empty and a broken design, and what it costs while nobody looks.
-#include "amp/build.h"
+#include "amp/acts/acts.h"
 #include "pages/supply/supply_page.h"
 #include "plots/curve_plot.h"
 #include "ui/page_fixture.h"

@@ -1,6 +1,6 @@
 // The window's parts on their own: the document session, background work, the dial, the schematic's picture.
 #include "document/session.h"
-#include "predict/steps.h"
+#include "predict/overview/steps.h"
 #include "run/run_view.h"
 #include "support/samples.h"
 #include "theme/theme.h"

@@ -1,9 +1,10 @@
 // The Stages and Levels pages by mouse and keyboard, their numbers against a fresh solve.
 #include "pages/page_view.h"
 #include "plots/curve_plot.h"
-#include "predict/levels.h"
-#include "predict/propose.h"
-#include "predict/stages.h"
+#include "predict/levels/clip_order.h"
+#include "predict/levels/levels.h"
+#include "predict/stages/propose.h"
+#include "predict/stages/stages.h"
 #include "ui/page_fixture.h"
 #include "widgets/figure_sheet.h"
 #include "widgets/figure_table.h"
@@ -444,7 +445,7 @@ TEST_F(StagesFixture, HeadroomIsPencilledAndEveryViewOfLevelsAnswers) {
     auto played = selection_.played();
     played.hertz = 0;
     selection_.play(played);
-    const auto hertz = predict::worstHertz(solved(session_.pencilled()), library());
+    const auto hertz = predict::worstHertz(solved(session_.pencilled()));
     ASSERT_TRUE(hertz) << hertz.error().line();
     const auto worst = QString::fromStdString(units::reading(*hertz, units::Unit::hertz));
     for (const auto& [id, answer] :

@@ -1,8 +1,9 @@
 // The Supply page in the real window, by mouse and keyboard, its numbers against a fresh solve.
 #include "pages/supply/supply_page.h"
 
-#include "amp/build.h"
-#include "predict/supply_events.h"
+#include "amp/acts/acts.h"
+#include "predict/supply/regulation.h"
+#include "predict/supply/supply_events.h"
 #include "ui/window_fixture.h"
 #include "widgets/figure_sheet.h"
 #include "widgets/figure_table.h"

@@ -38,6 +38,13 @@ protected:
     QTest::mouseClick(sheet->viewport(), Qt::LeftButton, {}, sheet->visualRect(index).center());
     settle();
   }
+  /// Of a cell's words the number, without its unit.
+  static double numberOf(const QString& words) {
+    bool isNumber = false;
+    const double number = words.section(QLatin1Char(' '), 0, 0).toDouble(&isNumber);
+    EXPECT_TRUE(isNumber) << words.toStdString();
+    return number;
+  }
   void press(const QString& name) {
     auto* button = page_->findChild<QPushButton*>(name);
     ASSERT_NE(button, nullptr) << name.toStdString();

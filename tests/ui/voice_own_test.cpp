@@ -1,11 +1,11 @@
 // What a builder brings to the Voice page himself: targets, bands, measured speakers, a switch's values, and what he
 // compares with what.
-#include "amp/build.h"
+#include "amp/acts/acts.h"
 #include "plots/curve_plot.h"
-#include "predict/hearing.h"
-#include "predict/loudspeaker.h"
-#include "predict/readouts.h"
-#include "predict/travel.h"
+#include "predict/voice/hearing.h"
+#include "predict/voice/loudspeaker.h"
+#include "predict/voice/readouts.h"
+#include "predict/voice/travel.h"
 #include "support/bench_design.h"
 #include "ui/voice_fixture.h"
 
@@ -161,7 +161,7 @@ TEST_F(VoiceOwn, BandsAreTheBuildersOwn) {
   ASSERT_GE(growl, 0);
   const auto read = predict::predictReadouts(now(), library(), {"jack", "speaker", session_.document().bands});
   ASSERT_TRUE(read);
-  EXPECT_NEAR(readouts->text(growl, 1).toDouble(), read->of(predict::Readout::Kind::tilt, "growl")->value, 0.051);
+  EXPECT_NEAR(numberOf(readouts->text(growl, 1)), read->of(predict::Readout::Kind::tilt, "growl")->value, 0.051);
   session_.undo();
   settle();
   EXPECT_LT(row(QStringLiteral("Growl to voice")), 0);

@@ -1,9 +1,9 @@
 // The Voice page by mouse and keyboard: every view's answer against a fresh prediction, and what a click does.
-#include "predict/fit.h"
-#include "predict/hiss.h"
-#include "predict/rank.h"
-#include "predict/readouts.h"
-#include "predict/travel.h"
+#include "predict/quiet/hiss.h"
+#include "predict/voice/fit.h"
+#include "predict/voice/rank.h"
+#include "predict/voice/readouts.h"
+#include "predict/voice/travel.h"
 #include "ui/voice_fixture.h"
 
 #include <QCheckBox>
@@ -66,7 +66,7 @@ TEST_F(VoiceFixture, TheReadingThatIsLookedAtIsMarkedOnTheCurve) {
         EXPECT_NEAR(dot.y, CurvePlot::valueAt(picture().curves[0], dot.x, true), 1e-9);
         if (std::string(words) == "Level at E4") {
           EXPECT_NEAR(dot.x, 329.628, 1e-3);
-          EXPECT_NEAR(dot.y, sheet->text(r, 1).toDouble(), 0.06);
+          EXPECT_NEAR(dot.y, numberOf(sheet->text(r, 1)), 0.06);
         }
       }
   view("Parts");

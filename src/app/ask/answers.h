@@ -1,7 +1,7 @@
 #pragma once
 
 #include "document/sides.h"
-#include "predict/idle.h"
+#include "predict/rest/idle.h"
 
 namespace vinegar::app {
 

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "amp/section.h"
+#include "amp/design/section.h"
 
 #include <QObject>
 #include <QStringList>

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "amp/change.h"
+#include "amp/change/change.h"
 
 #include <QObject>
 #include <string>

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "amp/document.h"
+#include "amp/change/document.h"
 #include "document/sides.h"
 #include "files/design_file.h"
 

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "amp/design.h"
+#include "amp/design/design.h"
 
 #include <QString>
 #include <cstdint>

@@ -2,8 +2,8 @@
 
 #include "ask/findings_desk.h"
 #include "document/selection.h"
-#include "predict/steps.h"
-#include "predict/supply.h"
+#include "predict/overview/steps.h"
+#include "predict/supply/supply.h"
 #include "widgets/figure_table.h"
 
 #include <QScrollArea>

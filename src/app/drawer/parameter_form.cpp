@@ -1,6 +1,6 @@
 #include "drawer/parameter_form.h"
 
-#include "amp/part_devices.h"
+#include "amp/compile/part_devices.h"
 #include "document/session.h"
 #include "drawer/value_box.h"
 #include "theme/text.h"

@@ -1,8 +1,8 @@
 #pragma once
 
 #include "ask/answers.h"
-#include "predict/steps.h"
-#include "predict/supply.h"
+#include "predict/overview/steps.h"
+#include "predict/supply/supply.h"
 #include "widgets/figure_table.h"
 
 namespace vinegar::app {

@@ -1,7 +1,7 @@
 #include "drawer/value_box.h"
 
 #include "document/session.h"
-#include "predict/steps.h"
+#include "predict/overview/steps.h"
 #include "theme/theme.h"
 #include "widgets/dial.h"
 #include "widgets/figure_table.h"

@@ -1,7 +1,7 @@
 // What parts are bought at, wherever builds are tried.
 #pragma once
 
-#include "predict/stage_spread.h"
+#include "predict/stages/stage_spread.h"
 
 #include <QComboBox>
 

@@ -2,7 +2,7 @@
 
 #include "ask/answers.h"
 #include "plots/curve_plot.h"
-#include "predict/prediction.h"
+#include "predict/rest/prediction.h"
 
 namespace vinegar::app {
 

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "amp/drawing.h"
+#include "amp/drawing/drawing.h"
 #include "document/settings.h"
 
 #include <QPainterPath>

@@ -1,6 +1,6 @@
 #include "window/main_window.h"
 
-#include "amp/drawing.h"
+#include "amp/drawing/drawing.h"
 #include "drawer/drawer.h"
 #include "files/phrases.h"
 #include "run/run_files.h"

@@ -35,8 +35,8 @@ class MainWindow : public QMainWindow {
   Q_OBJECT
 public:
   MainWindow(const amp::Library& library, const QString& dataFolder, const QString& recoveryFolder);
-  /// The same library, to be changed with what is the builder's own, and the folder of that. Without this nothing of his
-  /// is taken in.
+  /// The same library, to be changed with what is the builder's own, and the folder of that. Without this nothing of
+  /// his is taken in.
   void takeOwn(amp::Library& library, const std::filesystem::path& folder);
   ~MainWindow() override;
 
@@ -101,9 +101,9 @@ private:
   Documents documents_;
   DesktopLook* desktop_;
   Actions* actions_;
-  bool freshRun_ = true; ///< the next drawing is of another document
-  QString before_;       ///< the page shown before arranging
-  amp::Design drawn_;    ///< the shape of what the run shows
+  bool freshRun_ = true;              ///< the next drawing is of another document
+  QString before_;                    ///< the page shown before arranging
+  amp::Design drawn_;                 ///< the shape of what the run shows
   std::vector<amp::Mark> drawnMarks_; ///< those on the shape, which show in it as put in or taken out
   std::shared_ptr<const amp::Drawing> drawing_;
 

@@ -2,9 +2,9 @@
 
 #include "ask/findings_desk.h"
 #include "pages/page.h"
-#include "predict/driven.h"
-#include "predict/feel.h"
-#include "predict/vitals.h"
+#include "predict/feel/feel.h"
+#include "predict/levels/clip_order.h"
+#include "predict/overview/vitals.h"
 
 #include <QWidget>
 

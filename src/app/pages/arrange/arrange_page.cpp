@@ -1,6 +1,6 @@
 #include "pages/arrange/arrange_page.h"
 
-#include "amp/build.h"
+#include "amp/acts/acts.h"
 #include "pages/arrange/in_hand.h"
 #include "pages/arrange/marks_view.h"
 #include "pages/arrange/shelf.h"

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "pages/page.h"
-#include "predict/trial.h"
+#include "predict/overview/trial.h"
 #include "theme/text.h"
 
 class QButtonGroup;

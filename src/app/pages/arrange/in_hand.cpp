@@ -1,6 +1,6 @@
 #include "pages/arrange/in_hand.h"
 
-#include "amp/build.h"
+#include "amp/acts/acts.h"
 #include "theme/text.h"
 #include "theme/theme.h"
 #include "widgets/paragraph.h"

@@ -1,8 +1,8 @@
 #pragma once
 
 #include "pages/page.h"
-#include "predict/levels.h"
-#include "predict/trial.h"
+#include "predict/levels/levels.h"
+#include "predict/overview/trial.h"
 
 namespace vinegar::app {
 

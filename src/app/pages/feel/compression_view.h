@@ -1,7 +1,7 @@
 #pragma once
 
 #include "pages/feel/feel_view.h"
-#include "predict/compression.h"
+#include "predict/feel/compression.h"
 
 namespace vinegar::app {
 

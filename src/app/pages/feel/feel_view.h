@@ -2,7 +2,7 @@
 
 #include "pages/feel/phrase_box.h"
 #include "pages/page_view.h"
-#include "predict/feel_choices.h"
+#include "predict/feel/feel_choices.h"
 
 class QLabel;
 

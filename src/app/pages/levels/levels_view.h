@@ -1,7 +1,8 @@
 #pragma once
 
 #include "pages/page_view.h"
-#include "predict/levels.h"
+#include "predict/levels/clip_order.h"
+#include "predict/levels/levels.h"
 
 class QComboBox;
 

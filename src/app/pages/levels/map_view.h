@@ -1,7 +1,7 @@
 #pragma once
 
 #include "pages/levels/levels_view.h"
-#include "predict/headroom.h"
+#include "predict/levels/headroom.h"
 
 namespace vinegar::app {
 

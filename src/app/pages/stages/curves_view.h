@@ -1,7 +1,7 @@
 #pragma once
 
 #include "pages/stages/stage_view.h"
-#include "predict/propose.h"
+#include "predict/stages/propose.h"
 
 class QLineEdit;
 

@@ -1,8 +1,8 @@
 #pragma once
 
 #include "pages/stages/stage_view.h"
-#include "predict/power_stage.h"
-#include "predict/splitter.h"
+#include "predict/stages/power_stage.h"
+#include "predict/stages/splitter.h"
 
 namespace vinegar::app {
 

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "pages/stages/stage_view.h"
-#include "predict/stage_spread.h"
+#include "predict/stages/stage_spread.h"
 
 class QLineEdit;
 

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "pages/page_view.h"
-#include "predict/stages.h"
+#include "predict/stages/stages.h"
 
 class QComboBox;
 

@@ -1,8 +1,8 @@
 // How what the predictions find of a stage is told, once for all views.
 #pragma once
 
-#include "amp/change.h"
-#include "predict/stages.h"
+#include "amp/change/change.h"
+#include "predict/stages/stages.h"
 #include "widgets/figure_table.h"
 
 #include <QString>

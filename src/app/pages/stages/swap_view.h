@@ -1,7 +1,7 @@
 #pragma once
 
 #include "pages/stages/stage_view.h"
-#include "predict/swap.h"
+#include "predict/choices/swap.h"
 
 namespace vinegar::app {
 

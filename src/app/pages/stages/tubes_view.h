@@ -1,7 +1,7 @@
 #pragma once
 
 #include "pages/stages/stage_view.h"
-#include "predict/explain.h"
+#include "predict/stages/explain.h"
 
 namespace vinegar::app {
 

@@ -1,7 +1,8 @@
 #pragma once
 
 #include "pages/supply/supply_view.h"
-#include "predict/supply_choices.h"
+#include "predict/choices/consequences.h"
+#include "predict/supply/regulation.h"
 
 class QComboBox;
 class QLineEdit;

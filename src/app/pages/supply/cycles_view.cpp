@@ -1,6 +1,6 @@
 #include "pages/supply/cycles_view.h"
 
-#include "predict/supply.h"
+#include "predict/supply/supply.h"
 
 #include <QComboBox>
 #include <QSignalBlocker>

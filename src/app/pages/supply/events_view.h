@@ -1,8 +1,8 @@
 #pragma once
 
 #include "pages/supply/supply_view.h"
-#include "predict/supply_choices.h"
-#include "predict/supply_events.h"
+#include "predict/supply/regulation.h"
+#include "predict/supply/supply_events.h"
 
 class QComboBox;
 

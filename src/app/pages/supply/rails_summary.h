@@ -1,7 +1,7 @@
 #pragma once
 
 #include "ask/answers.h"
-#include "predict/supply.h"
+#include "predict/supply/supply.h"
 #include "widgets/figure_table.h"
 
 namespace vinegar::app {

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "pages/page_view.h"
-#include "predict/supply.h"
+#include "predict/supply/supply.h"
 
 namespace vinegar::app {
 

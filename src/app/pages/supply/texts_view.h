@@ -1,7 +1,7 @@
 #pragma once
 
 #include "pages/supply/supply_view.h"
-#include "predict/supply_budget.h"
+#include "predict/supply/supply_budget.h"
 
 class QTextBrowser;
 class QUrl;

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "pages/voice/voice_view.h"
-#include "predict/tolerance.h"
+#include "predict/voice/tolerance.h"
 
 namespace vinegar::app {
 

@@ -2,7 +2,7 @@
 
 #include "pages/voice/readout_words.h"
 #include "plots/response_picture.h"
-#include "predict/hearing.h"
+#include "predict/voice/hearing.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
 

@@ -1,9 +1,9 @@
 #pragma once
 
-#include "amp/alignment.h"
+#include "amp/change/alignment.h"
 #include "pages/voice/voice_view.h"
-#include "predict/readouts.h"
-#include "predict/section_gains.h"
+#include "predict/voice/readouts.h"
+#include "predict/voice/section_gains.h"
 
 class QCheckBox;
 

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "pages/voice/voice_view.h"
-#include "predict/travel.h"
+#include "predict/voice/travel.h"
 
 class QCheckBox;
 

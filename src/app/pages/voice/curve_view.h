@@ -1,7 +1,7 @@
 #pragma once
 
 #include "pages/voice/voice_view.h"
-#include "predict/readouts.h"
+#include "predict/voice/readouts.h"
 
 class QCheckBox;
 

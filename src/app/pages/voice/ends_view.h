@@ -2,8 +2,8 @@
 
 #include "files/likenesses.h"
 #include "pages/voice/voice_view.h"
-#include "predict/loudspeaker.h"
-#include "predict/variants.h"
+#include "predict/voice/loudspeaker.h"
+#include "predict/voice/variants.h"
 
 class QDoubleSpinBox;
 

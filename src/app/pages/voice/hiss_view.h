@@ -1,7 +1,7 @@
 #pragma once
 
 #include "pages/voice/voice_view.h"
-#include "predict/hiss.h"
+#include "predict/quiet/hiss.h"
 
 namespace vinegar::app {
 

@@ -1,8 +1,8 @@
 #pragma once
 
 #include "pages/voice/voice_view.h"
-#include "predict/rank.h"
-#include "predict/readouts.h"
+#include "predict/voice/rank.h"
+#include "predict/voice/readouts.h"
 
 #include <QComboBox>
 

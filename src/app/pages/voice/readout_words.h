@@ -1,8 +1,8 @@
 // How a reading of a curve is named and written on screen.
 #pragma once
 
-#include "amp/change.h"
-#include "predict/readouts.h"
+#include "amp/change/change.h"
+#include "predict/voice/readouts.h"
 
 #include <QString>
 

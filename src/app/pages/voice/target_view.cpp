@@ -4,7 +4,7 @@
 #include "files/target_file.h"
 #include "pages/input_box.h"
 #include "plots/response_picture.h"
-#include "predict/places.h"
+#include "predict/rest/places.h"
 #include "theme/text.h"
 #include "theme/theme.h"
 #include "widgets/paragraph.h"

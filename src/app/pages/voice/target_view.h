@@ -1,8 +1,8 @@
 #pragma once
 
 #include "pages/voice/voice_view.h"
-#include "predict/fit.h"
-#include "predict/variants.h"
+#include "predict/voice/fit.h"
+#include "predict/voice/variants.h"
 
 class QCheckBox;
 class QLineEdit;

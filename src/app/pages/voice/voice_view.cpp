@@ -1,7 +1,7 @@
 #include "pages/voice/voice_view.h"
 
 #include "files/design_file.h"
-#include "predict/readouts.h"
+#include "predict/voice/readouts.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
 
