@@ -6,6 +6,9 @@
 #include "run/run_view.h"
 #include "support/paths.h"
 #include "support/samples.h"
+#include "units/file.h"
+#include "widgets/figure_sheet.h"
+#include "widgets/figure_table.h"
 #include "window/main_window.h"
 
 #include <QApplication>
@@ -13,10 +16,14 @@
 #include <QElapsedTimer>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMessageBox>
 #include <QPushButton>
 #include <QSettings>
 #include <QTemporaryDir>
 #include <QTest>
+#include <QTextBrowser>
+#include <QTimer>
+#include <fstream>
 #include <gtest/gtest.h>
 
 namespace vinegar::app {
@@ -97,6 +104,64 @@ protected:
     window_->activateWindow();
     EXPECT_TRUE(QTest::qWaitForWindowActive(window_.get()));
     settle();
+  }
+
+  QString file(const QString& name) const { return folder_.filePath(name); }
+  void write(const QString& path, const std::string& text) { std::ofstream(path.toStdString()) << text; }
+  std::string read(const QString& path) { return *units::readFile(path.toStdString()); }
+  std::string sampleText(const char* name) { return *units::readFile(testing_support::samplePath(name)); }
+  void pencil(const char* part, double value) {
+    window_->session().edit(QStringLiteral("pencil"), [&](amp::Document& d) {
+      amp::pencil(d, testing_support::library(), part, "value", value);
+    });
+  }
+  void key(QWidget* widget, Qt::Key key, Qt::KeyboardModifiers modifiers = {}) {
+    QTest::keyClick(widget, key, modifiers);
+    settle();
+  }
+  void openSample(const char* name) {
+    EXPECT_TRUE(window_->openSample(QString::fromLatin1(name)));
+    settle();
+  }
+  void trigger(const QString& text) {
+    for (auto* action : window_->findChildren<QAction*>())
+      if (action->text() == text) return action->trigger();
+    ADD_FAILURE() << "no action " << text.toStdString();
+  }
+  /// Runs `act` as soon as a dialog of that kind is up.
+  template <class Dialog> void whenAsked(std::function<void(Dialog&)> act) {
+    auto* timer = new QTimer(window_.get());
+    QObject::connect(timer, &QTimer::timeout, window_.get(), [timer, act, tries = 0]() mutable {
+      auto* dialog = qobject_cast<Dialog*>(QApplication::activeModalWidget());
+      if (!dialog && ++tries < 400) return;
+      timer->stop();
+      timer->deleteLater();
+      ASSERT_TRUE(dialog) << "nobody asked";
+      act(*dialog);
+    });
+    timer->start(5);
+  }
+  void answerBox(const QString& button) {
+    whenAsked<QMessageBox>([button](QMessageBox& box) {
+      for (auto* b : box.buttons())
+        if (b->text().remove(QLatin1Char('&')) == button) return b->click();
+      ADD_FAILURE() << "no button " << button.toStdString();
+      box.reject();
+    });
+  }
+  /// Every text on screen.
+  QString allTexts() {
+    QStringList texts;
+    for (auto* widget : window_->findChildren<QWidget*>()) {
+      if (auto* label = qobject_cast<QLabel*>(widget)) texts << label->text();
+      if (auto* table = qobject_cast<FigureTable*>(widget)) texts << table->text();
+      if (auto* browser = qobject_cast<QTextBrowser*>(widget)) texts << browser->toPlainText();
+      if (auto* table = qobject_cast<FigureSheet*>(widget))
+        for (int r = 0; r < table->rowCount(); ++r)
+          for (int c = 0; c < table->columnCount(); ++c)
+            texts << table->text(r, c);
+    }
+    return texts.join(QLatin1Char('\n'));
   }
 
   QTemporaryDir folder_;

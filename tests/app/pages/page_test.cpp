@@ -1,8 +1,8 @@
 // Every page by itself: what it shows of a good, an empty and a broken design, and what it costs while nobody looks.
 #include "amp/acts/acts.h"
+#include "app/page_fixture.h"
 #include "pages/supply/supply_page.h"
 #include "plots/curve_plot.h"
-#include "ui/page_fixture.h"
 #include "widgets/figure_sheet.h"
 #include "widgets/figure_table.h"
 

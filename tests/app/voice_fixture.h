@@ -1,8 +1,8 @@
 // The Voice page by itself, on a sample.
 #pragma once
 
+#include "app/page_fixture.h"
 #include "pages/page_view.h"
-#include "ui/page_fixture.h"
 #include "widgets/figure_sheet.h"
 
 #include <QLabel>

@@ -2,7 +2,7 @@
 #include "amp/acts/acts.h"
 #include "pages/arrange/values_view.h"
 #include "run/arranging.h"
-#include "window_fixture.h"
+#include "app/window_fixture.h"
 
 #include "predict/overview/steps.h"
 #include "units/file.h"

@@ -1,4 +1,4 @@
-// The section library's pictures: whatever a builder may be shown is legible.
+// No text of the schematic lies on anything, whatever is built; pages of it on paper.
 #include "run/run_pages.h"
 #include "run/run_readings.h"
 #include "run/section_sheet.h"
@@ -107,7 +107,7 @@ TEST(SectionPictures, NeighboursLeaveEachOtherRoom) {
 }
 
 /// The run of a document as the window shows it, every reading as wide as it gets.
-RunContent contentOf(const amp::Document& document, bool spread) {
+RunContent runOf(const amp::Document& document, bool spread) {
   const auto now = amp::pencilled(document, library());
   const auto& marks = document.sheet().marks;
   RunContent content{amp::drawRun(now, library(), spread), {}, {}, {}};
@@ -175,12 +175,12 @@ TEST(Run, NoTextLiesOnAnything) {
   for (const char* name : {"slipway", "net-loft", "harbour-office", "chandlery"}) {
     const auto document = testing_support::sample(name);
     for (const bool spread : {false, true})
-      for (const auto& collision : collisions(contentOf(document, spread), ResistorStyle::zigzag))
+      for (const auto& collision : collisions(runOf(document, spread), ResistorStyle::zigzag))
         ADD_FAILURE() << name << ": " << collision;
   }
   for (const auto& entry : std::filesystem::directory_iterator(testing_support::folder("data") + "/skeletons")) {
     const auto document = files::readDesign(entry.path(), library())->document;
-    for (const auto& collision : collisions(contentOf(document, false), ResistorStyle::zigzag))
+    for (const auto& collision : collisions(runOf(document, false), ResistorStyle::zigzag))
       ADD_FAILURE() << entry.path().filename() << ": " << collision;
   }
 }
@@ -193,7 +193,7 @@ TEST(Run, NoTextLiesOnAnythingWhateverIsBuiltInPencil) {
     auto document = testing_support::sample(samples[sequence % 4]);
     for (int step = 0; step < 12; ++step)
       if (const auto next = builder.act(document)) amp::pencil(document, library(), *next);
-    const auto content = contentOf(document, sequence % 2);
+    const auto content = runOf(document, sequence % 2);
     for (const auto& collision : collisions(content, ResistorStyle::zigzag))
       ADD_FAILURE() << sequence << ": " << collision;
     for (const auto& crossing : crossings(content.drawing))

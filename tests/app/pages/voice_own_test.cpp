@@ -1,13 +1,13 @@
 // What a builder brings to the Voice page himself: targets, bands, measured speakers, a switch's values, and what he
 // compares with what.
 #include "amp/acts/acts.h"
+#include "app/voice_fixture.h"
 #include "plots/curve_plot.h"
 #include "predict/voice/hearing.h"
 #include "predict/voice/loudspeaker.h"
 #include "predict/voice/readouts.h"
 #include "predict/voice/travel.h"
 #include "support/bench_design.h"
-#include "ui/voice_fixture.h"
 
 #include <QApplication>
 #include <QComboBox>

@@ -1,11 +1,11 @@
 // The Stages and Levels pages by mouse and keyboard, their numbers against a fresh solve.
+#include "app/page_fixture.h"
 #include "pages/page_view.h"
 #include "plots/curve_plot.h"
 #include "predict/levels/clip_order.h"
 #include "predict/levels/levels.h"
 #include "predict/stages/propose.h"
 #include "predict/stages/stages.h"
-#include "ui/page_fixture.h"
 #include "widgets/figure_sheet.h"
 #include "widgets/figure_table.h"
 

@@ -1,10 +1,10 @@
 // The Voice page by mouse and keyboard: every view's answer against a fresh prediction, and what a click does.
+#include "app/voice_fixture.h"
 #include "predict/quiet/hiss.h"
 #include "predict/voice/fit.h"
 #include "predict/voice/rank.h"
 #include "predict/voice/readouts.h"
 #include "predict/voice/travel.h"
-#include "ui/voice_fixture.h"
 
 #include <QCheckBox>
 #include <QComboBox>

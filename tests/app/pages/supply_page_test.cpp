@@ -2,9 +2,9 @@
 #include "pages/supply/supply_page.h"
 
 #include "amp/acts/acts.h"
+#include "app/window_fixture.h"
 #include "predict/supply/regulation.h"
 #include "predict/supply/supply_events.h"
-#include "ui/window_fixture.h"
 #include "widgets/figure_sheet.h"
 #include "widgets/figure_table.h"
 

@@ -1,9 +1,9 @@
 // The Feel page by itself: what it plays and reads, against fresh solutions.
+#include "app/voice_fixture.h"
 #include "files/phrases.h"
 #include "pages/feel/feel_view.h"
 #include "predict/feel/compression.h"
 #include "predict/feel/feel_choices.h"
-#include "ui/voice_fixture.h"
 
 #include <QComboBox>
 #include <QDir>
