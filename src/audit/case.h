@@ -13,6 +13,7 @@ struct Case {
   const amp::Library& library;
   predict::SupplyReport report;
   std::optional<predict::SupplyIdle> unloaded; ///< tubes cold or pulled; nothing where there is no answer
+  std::vector<predict::Rating> ratings;        ///< at rest, over their limits or not
   std::vector<Finding> findings;
   predict::GoOn goOn = {};
 
@@ -20,6 +21,9 @@ struct Case {
   [[nodiscard]] const predict::OperatingPoint& point() const { return idle.point; }
   void add(std::string part, std::string what, std::string cure, bool danger = false) {
     findings.push_back({std::move(part), std::move(what), std::move(cure), danger});
+  }
+  void add(const predict::Rating& rating, std::string what, std::string cure, bool danger = false) {
+    findings.push_back({rating.part, std::move(what), std::move(cure), danger, rating});
   }
   template <class F> void eachPart(F f) const {
     for (const auto& part : circuit().parts)

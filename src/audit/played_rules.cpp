@@ -11,38 +11,39 @@ using units::Unit;
 tl::expected<std::vector<Finding>, Problem> auditPlayed(const predict::Idle& idle, const amp::Library& library,
                                                         const PlayedAuditQuestion& question,
                                                         const predict::GoOn& goOn) {
-  constexpr double rate = 24000, slack = 1.02;
+  constexpr double rate = 24000;
   std::vector<Finding> findings;
   const auto jack = idle.circuit->probe("jack");
   if (jack <= 0) return findings;
   if (!question.chord) return tl::unexpected(Problem{"the hard chord", "is not among the phrases that were found"});
   const auto feel = predict::predictFeel(idle, library, {question.chord, loudestPeak, rate}, goOn);
   if (!feel) return tl::unexpected(feel.error());
-  using What = predict::BurstStress::What;
+  using Quantity = predict::Rating::Quantity;
   for (const auto& stress : feel->stresses) {
     // What stands over it at rest already is told there; a winding bears a chord.
-    if (stress.share() <= slack || !stress.limit || stress.idle > slack * *stress.limit || stress.what == What::winding)
-      continue;
-    const auto unit = stress.inWatts() ? Unit::watt : Unit::ampere;
-    const auto most = units::reading(stress.most, unit, 3), limit = units::reading(*stress.limit, unit, 3);
+    auto resting = stress;
+    resting.value = stress.idle;
+    if (!stress.over() || resting.over() || stress.quantity == Quantity::windingAmps) continue;
+    const auto unit = predict::unitOf(stress.quantity);
+    const auto most = units::reading(stress.value, unit, 3), limit = units::reading(*stress.limit, unit, 3);
     const auto played = fmt::format("A hard chord, {} peak at the jack with the controls as they stand",
                                     units::reading(loudestPeak, Unit::volt, 2));
-    switch (stress.what) {
-    case What::screen:
+    switch (stress.quantity) {
+    case Quantity::screenWatts:
       findings.push_back({stress.part,
                           fmt::format("{}, has its screen dissipate {}, over its rating of {}.", played, most, limit),
-                          "A larger resistor before each screen, or a lower rail for them.", false});
+                          "A larger resistor before each screen, or a lower rail for them.", false, stress});
       break;
-    case What::plate:
+    case Quantity::plateWatts:
       findings.push_back({stress.part,
                           fmt::format("{}, has its plate dissipate {}, over its rating of {}.", played, most, limit),
-                          "Bias it colder, or lower its plate volts.", false});
+                          "Bias it colder, or lower its plate volts.", false, stress});
       break;
     default:
       findings.push_back({stress.part,
                           fmt::format("{}, takes {} of {} through it, over the {} of its type.", played, most,
-                                      predict::words(stress.what), limit),
-                          "Another rectifier, a smaller first capacitor or a series resistor.", false});
+                                      predict::words(stress.quantity), limit),
+                          "Another rectifier, a smaller first capacitor or a series resistor.", false, stress});
     }
   }
   return findings;

@@ -1,6 +1,6 @@
 #include "audit/case.h"
 
-#include "predict/rest/ratings.h"
+#include "predict/supply/held.h"
 #include "predict/supply/rectifier.h"
 #include "predict/supply/supply_events.h"
 
@@ -12,12 +12,11 @@ namespace vinegar::audit {
 namespace {
 
 using amp::PartKind;
+using predict::Rating;
 using units::Unit;
 
 constexpr double touchableVolts = 50;
-constexpr double bleedSeconds = 120;    ///< longer than this under 50 V and a builder will be tempted not to wait
-constexpr double capacitorMargin = 0.9; ///< of an electrolytic's rating
-constexpr double resistorMargin = 0.5;  ///< of a resistor's watts
+constexpr double bleedSeconds = 120; ///< longer than this under 50 V and a builder will be tempted not to wait
 
 /// A finding stands at a part that can be selected: of the whole design where there is none of the kind.
 std::string nameOfKind(const amp::Circuit& circuit, PartKind kind) {
@@ -32,6 +31,9 @@ std::string partOfBottle(const amp::Circuit& circuit, const std::string& bottle)
                                   [&](const auto& part) { return amp::bottleOf(part.resolved.name) == bottle; });
   return found == circuit.parts.end() ? bottle : found->resolved.name;
 }
+
+/// A finding, where the rating is broken.
+void tell(Case& c, const Rating& rating);
 
 void missingFuse(Case& c) {
   bool fused = false;
@@ -49,12 +51,8 @@ void fuseSize(Case& c) {
   c.eachPart([&](const auto& part) {
     if (part.resolved.part->kind != PartKind::fuse || part.devices.empty()) return;
     const double rating = part.resolved.value(), amps = c.report.primaryAmps;
-    if (amps > rating)
-      c.add(part.resolved.name,
-            fmt::format("It is rated {} and {} flow at idle: it will open.", read(rating, Unit::ampere, 2),
-                        read(amps, Unit::ampere, 2)),
-            "Look for an overload first; then a fuse of about twice the running current.");
-    else if (rating > 6 * amps && amps > 0)
+    tell(c, {part.resolved.name, Rating::Quantity::fuseAmps, amps, rating});
+    if (rating > 6 * amps && amps > 0)
       c.add(part.resolved.name,
             fmt::format("It is rated {} where {} flow at idle: it protects little.", read(rating, Unit::ampere, 2),
                         read(amps, Unit::ampere, 2)),
@@ -77,47 +75,6 @@ void slowDischarge(Case& c) {
         true);
 }
 
-void firstCapacitor(Case& c) {
-  const auto first = predict::firstCapacitor(c.circuit());
-  if (!first) return;
-  for (const auto& rectifier : c.report.rectifiers) {
-    const auto& limits = rectifier.limits;
-    if (limits.mostFarads && first->farads > 1.001 * *limits.mostFarads)
-      c.add(first->parts.front(),
-            fmt::format(
-                "{} is more than the {} that a {} may charge{}: its plates pass {} in {:.0f} degrees of each cycle.",
-                read(first->farads, Unit::farad, 2), read(*limits.mostFarads, Unit::farad, 2), rectifier.type,
-                limits.mostFaradsNote.empty() ? "" : " (" + limits.mostFaradsNote + ")",
-                read(rectifier.peakAmps, Unit::ampere), rectifier.conductionDegrees),
-            "A smaller first capacitor, a series resistor, or another rectifier; put the capacitance after the choke "
-            "or dropper.");
-    const auto* type = c.library.tubes.find(rectifier.type);
-    const auto volts = predict::plateSupplyVolts(c.circuit());
-    if (!type || !volts) continue;
-    const double least = predict::leastSourceOhms(*type, *volts).value_or(0);
-    const double ohms = predict::plateSourceOhms(c.circuit());
-    if (ohms < 0.98 * least)
-      c.add(rectifier.part,
-            fmt::format("{:.0f} ohm stand in series with each plate where its published operation at {} wants {:.0f}.",
-                        ohms, read(*volts, Unit::volt), least),
-            fmt::format("Add {:.0f} ohm before the reservoir, or in each plate lead.", std::ceil(least - ohms)));
-  }
-}
-
-void rectifierRatings(Case& c) {
-  for (const auto& r : c.report.rectifiers) {
-    const auto over = [&](double value, std::optional<double> limit, Unit unit, const char* what) {
-      if (limit && value > *limit)
-        c.add(r.part,
-              fmt::format("{} is {}, over the {} of a {}.", what, read(value, unit), read(*limit, unit), r.type),
-              "Another rectifier, a smaller first capacitor or a series resistor.");
-    };
-    over(r.peakAmps, r.limits.peakAmps, Unit::ampere, "Peak plate current");
-    over(r.totalAmps, r.limits.directAmps, Unit::ampere, "Direct current");
-    over(r.inverseVolts, r.limits.inverseVolts, Unit::volt, "Peak inverse voltage");
-  }
-}
-
 void balancing(Case& c) {
   // A node that only the two capacitors of a series pair hold: a doubler's is held by the transformer.
   c.eachPart([&](const auto& upper) {
@@ -135,15 +92,6 @@ void balancing(Case& c) {
             "takes more than its half.",
             "Fit equal balancing resistors across both, 220k of 2 W for instance.", true);
   });
-}
-
-void windings(Case& c) {
-  for (const auto& w : c.report.windings)
-    if (w.share() > 1.02)
-      c.add(w.part,
-            fmt::format("Its {} winding carries {} rms, {:.0f} % of its rating.", w.name, read(w.rmsAmps, Unit::ampere),
-                        100 * w.share()),
-            "A transformer with a larger rating, or less load; an overloaded winding overheats unseen.");
 }
 
 void heaters(Case& c) {
@@ -169,37 +117,97 @@ void heaters(Case& c) {
                         "stand no more than {}.",
                         read(std::abs(hk.volts), Unit::volt), read(leastLimit, Unit::volt, 2)),
             "Look it up in the data sheet, or lift the heaters with a divider.");
-    else if (hk.limit && std::abs(hk.volts) > *hk.limit)
-      c.add(hk.tube,
-            fmt::format("{} stand between heater and cathode, its limit is {}.", read(std::abs(hk.volts), Unit::volt),
-                        read(*hk.limit, Unit::volt)),
-            hk.volts > 0 ? fmt::format("Lift the heaters by about {} with a divider.",
-                                       read(hk.volts - 0.5 * *hk.limit, Unit::volt, 2))
-                         : fmt::format("Lower what lifts the heaters by about {}.",
-                                       read(-hk.volts - 0.5 * *hk.limit, Unit::volt, 2)));
 }
 
-void tubeRatings(Case& c) {
-  for (const auto& tube : c.point().tubes) {
-    const auto* type = c.library.tubes.find(tube.type);
-    if (!type) continue;
-    for (const auto& over : predict::overRatings(tube, type->limits)) {
-      const auto value = read(over.value, over.unit), limit = read(over.limit, over.unit);
-      const bool plate = std::string_view(over.electrode) == "plate";
-      if (over.unit == Unit::watt)
-        c.add(tube.name,
-              fmt::format("{} dissipates {} at idle, over its rating of {}.", plate ? tube.type : "Its screen", value,
-                          limit),
-              plate ? "Bias it colder, or lower its plate and screen volts."
-                    : "A larger resistor before the screen, a lower rail, or a colder bias.");
-      else
-        c.add(tube.name,
-              fmt::format("{} stand between {} and cathode at idle, over its rating of {}.", value, over.electrode,
-                          limit),
-              plate ? "A lower rail, or a type that stands more."
-                    : "A larger resistor before the screens, a lower rail, or a type that stands more.");
-    }
+/// What is told of a rating that is broken at rest: the sentence and the cure.
+std::pair<std::string, std::string> told(const Case& c, const Rating& rating) {
+  using enum Rating::Quantity;
+  const auto unit = predict::unitOf(rating.quantity);
+  const auto value = read(rating.value, unit), limit = read(*rating.limit, unit);
+  const auto& rectifiers = c.report.rectifiers;
+  const auto rectifier = std::find_if(rectifiers.begin(), rectifiers.end(), [&](const auto& one) {
+    return one.part == rating.part || one.type == rating.of;
+  });
+  const auto current = [&](const char* what) {
+    return std::pair{fmt::format("{} is {}, over the {} of a {}.", what, value, limit, rating.of),
+                     std::string("Another rectifier, a smaller first capacitor or a series resistor.")};
+  };
+  const auto volts = [&](const char* electrode, const char* cure) {
+    return std::pair{
+        fmt::format("{} stand between {} and cathode at idle, over its rating of {}.", value, electrode, limit),
+        std::string(cure)};
+  };
+  switch (rating.quantity) {
+  case plateWatts:
+    return {fmt::format("{} dissipates {} at idle, over its rating of {}.", rating.of, value, limit),
+            "Bias it colder, or lower its plate and screen volts."};
+  case screenWatts:
+    return {fmt::format("Its screen dissipates {} at idle, over its rating of {}.", value, limit),
+            "A larger resistor before the screen, a lower rail, or a colder bias."};
+  case plateVolts:
+    return volts("plate", "A lower rail, or a type that stands more.");
+  case screenVolts:
+    return volts("screen", "A larger resistor before the screens, a lower rail, or a type that stands more.");
+  case heaterCathodeVolts: {
+    const auto& all = c.report.heaterCathodes;
+    const auto own = std::find_if(all.begin(), all.end(), [&](const auto& one) { return one.tube == rating.part; });
+    const auto by = read(rating.value - 0.5 * *rating.limit, unit, 2);
+    return {fmt::format("{} stand between heater and cathode, its limit is {}.", value, limit),
+            own != all.end() && own->volts < 0 ? fmt::format("Lower what lifts the heaters by about {}.", by)
+                                               : fmt::format("Lift the heaters by about {} with a divider.", by)};
   }
+  case firstFarads:
+    return {fmt::format(
+                "{} is more than the {} that a {} may charge{}: its plates pass {} in {:.0f} degrees of each cycle.",
+                read(rating.value, unit, 2), read(*rating.limit, unit, 2), rating.of,
+                rectifier->limits.mostFaradsNote.empty() ? "" : " (" + rectifier->limits.mostFaradsNote + ")",
+                read(rectifier->peakAmps, Unit::ampere), rectifier->conductionDegrees),
+            "A smaller first capacitor, a series resistor, or another rectifier; put the capacitance after the choke "
+            "or dropper."};
+  case plateOhms:
+    return {fmt::format("{:.0f} ohm stand in series with each plate where its published operation at {} wants {:.0f}.",
+                        rating.value, read(predict::plateSupplyVolts(c.circuit()).value_or(0), Unit::volt),
+                        *rating.limit),
+            fmt::format("Add {:.0f} ohm before the reservoir, or in each plate lead.",
+                        std::ceil(*rating.limit - rating.value))};
+  case peakAmps:
+    return current("Peak plate current");
+  case directAmps:
+    return current("Direct current");
+  case inverseVolts:
+    return current("Peak inverse voltage");
+  case windingAmps:
+    return {
+        fmt::format("Its {} winding carries {} rms, {:.0f} % of its rating.", rating.of, value, 100 * rating.share()),
+        "A transformer with a larger rating, or less load; an overloaded winding overheats unseen."};
+  case fuseAmps:
+    return {fmt::format("It is rated {} and {} flow at idle: it will open.", read(*rating.limit, unit, 2),
+                        read(rating.value, unit, 2)),
+            "Look for an overload first; then a fuse of about twice the running current."};
+  case resistorWatts:
+    return {fmt::format("It is rated {} and dissipates {} at idle: over {:.0f} %.", read(*rating.limit, unit, 2), value,
+                        100 * predict::sensibleShare(rating.quantity)),
+            "At least twice the watts; leave room around it."};
+  case capacitorVolts:
+    return {fmt::format("It is rated {} and sees {} {}: over {:.0f} %.", limit, value,
+                        rating.condition == Rating::Condition::unloaded ? "with the tubes cold or out" : "at idle",
+                        100 * predict::sensibleShare(rating.quantity)),
+            "The next rating up, or two in series with balancing resistors."};
+  }
+  return {};
+}
+
+void tell(Case& c, const Rating& rating) {
+  if (!rating.over()) return;
+  auto [what, cure] = told(c, rating);
+  // A capacitor over its volts bursts; all else that is over its rating wears out or opens.
+  const bool danger = rating.quantity == Rating::Quantity::capacitorVolts && rating.share() > 1;
+  c.add(rating, std::move(what), std::move(cure), danger);
+}
+
+void ratings(Case& c) {
+  for (const auto& rating : c.ratings)
+    tell(c, rating);
 }
 
 /// What a part sees in one state of the amplifier: through the mains' cycle where it is of the supply, at DC elsewhere.
@@ -238,28 +246,19 @@ void partRatings(Case& c) {
     if (!found && !reading) return;
     const Stress now = found ? *found : Stress{std::abs(reading->volts), reading->watts};
     if (kind == PartKind::resistor) {
-      if (now.watts > resistorMargin * rated)
-        c.add(name,
-              fmt::format("It is rated {} and dissipates {} at idle: over {:.0f} %.", read(rated, Unit::watt, 2),
-                          read(now.watts, Unit::watt), 100 * resistorMargin),
-              "At least twice the watts; leave room around it.");
+      tell(c, {name, Rating::Quantity::resistorWatts, now.watts, rated});
       return;
     }
-    double most = now.peakVolts;
-    const char* when = "at idle";
     const auto later = without ? cycle(*without, part) : std::nullopt;
     const double coldVolts = later       ? later->peakVolts
                              : coldKnown ? std::abs(cold.volts(part.nodes[0]) - cold.volts(part.nodes[1]))
                                          : 0;
-    if (coldVolts > most * 1.02) {
-      most = coldVolts;
-      when = "with the tubes cold or out";
+    Rating rating{name, Rating::Quantity::capacitorVolts, now.peakVolts, rated};
+    if (coldVolts > predict::ratingSlack * now.peakVolts) {
+      rating.value = coldVolts;
+      rating.condition = Rating::Condition::unloaded;
     }
-    if (most > capacitorMargin * rated)
-      c.add(name,
-            fmt::format("It is rated {} and sees {} {}: over {:.0f} %.", read(rated, Unit::volt),
-                        read(most, Unit::volt), when, 100 * capacitorMargin),
-            "The next rating up, or two in series with balancing resistors.", most > rated);
+    tell(c, rating);
   });
 }
 
@@ -268,15 +267,15 @@ void partRatings(Case& c) {
 std::string read(double value, Unit unit, int digits) { return units::reading(value, unit, digits); }
 
 std::vector<Finding> auditIdle(const predict::Idle& idle, const amp::Library& library, const predict::GoOn& goOn) {
-  Case c{idle, library, {}, {}, {}, goOn};
+  Case c{idle, library, {}, {}, {}, {}, goOn};
   if (idle.point.supply) {
     c.report = predict::readSupply(*idle.circuit, library, idle.point);
     if (auto unloaded = predict::unloadedSupply(*idle.circuit, *idle.point.supply)) c.unloaded = std::move(*unloaded);
-    for (const auto rule :
-         {missingFuse, slowDischarge, balancing, fuseSize, firstCapacitor, rectifierRatings, windings, heaters})
+    for (const auto rule : {missingFuse, slowDischarge, balancing, fuseSize, heaters})
       if (!goOn || goOn(0)) rule(c);
   }
-  tubeRatings(c);
+  c.ratings = predict::ratingsAtRest(c.circuit(), library, c.report, c.point().tubes);
+  ratings(c);
   if (!goOn || goOn(0.4)) amplifierRules(c);
   if (!goOn || goOn(0.5)) partRatings(c);
   std::stable_sort(c.findings.begin(), c.findings.end(),

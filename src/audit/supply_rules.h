@@ -2,6 +2,7 @@
 #pragma once
 
 #include "predict/feel/phrase.h"
+#include "predict/rest/ratings.h"
 #include "predict/supply/supply.h"
 
 #include <memory>
@@ -13,6 +14,7 @@ struct Finding {
   std::string what;    ///< one sentence with the numbers
   std::string cure;    ///< what to do, one sentence
   bool danger = false; ///< to people, not to parts alone
+  std::optional<predict::Rating> rating = {}; ///< the values of `what`, where it is of a limit
   bool operator==(const Finding&) const = default;
 };
 

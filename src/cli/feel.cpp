@@ -175,8 +175,8 @@ int printFeel(const FeelAsked& asked, const amp::Design& ink, const amp::Library
     json["stresses"] = Json::array();
     for (const auto& stress : feel->stresses)
       json["stresses"].push_back({{"part", stress.part},
-                                  {"what", std::string(predict::words(stress.what))},
-                                  {"most", figure(stress.most)},
+                                  {"what", std::string(predict::words(stress.quantity))},
+                                  {"most", figure(stress.value)},
                                   {"idle", figure(stress.idle)},
                                   {"limit", stress.limit ? Json(*stress.limit) : Json()}});
     fmt::print("{}\n", json.dump(1));
@@ -194,13 +194,9 @@ int printFeel(const FeelAsked& asked, const amp::Design& ink, const amp::Library
                units::reading(move.before, Unit::volt), units::reading(move.most, Unit::volt),
                units::reading(move.byCathode, Unit::volt));
   for (const auto& stress : feel->stresses) {
-    const auto unit = stress.inWatts() ? Unit::watt : Unit::ampere;
-    const auto value = [&](double one) {
-      return stress.what == predict::BurstStress::What::winding ? fmt::format("{:.0f} %", 100 * one)
-                                                                : units::reading(one, unit);
-    };
-    fmt::print("{:<6} {} {}{}{}\n", units::printable(stress.part), predict::words(stress.what), value(stress.most),
-               stress.limit ? " of " + value(*stress.limit) : "", stress.share() > 1.02 ? "  OVER" : "");
+    const auto value = [&](double one) { return units::reading(one, predict::unitOf(stress.quantity)); };
+    fmt::print("{:<6} {} {}{}{}\n", units::printable(stress.part), predict::words(stress.quantity), value(stress.value),
+               stress.limit ? " of " + value(*stress.limit) : "", stress.over() ? "  OVER" : "");
   }
   return 0;
 }

@@ -1,5 +1,6 @@
 #include "run/run_readings.h"
 
+#include "predict/rest/ratings.h"
 #include "widgets/readings.h"
 
 namespace vinegar::app {
@@ -88,7 +89,9 @@ RunReadings runReadings(const Session& session, const Answers<predict::Idle>& id
   if (const auto* now = idle.nowValue()) {
     // Over its rating already while the builder turns, before the findings are worked out.
     for (const auto& tube : now->point.tubes)
-      if (tube.plateWattsLimit && tube.plateWatts > *tube.plateWattsLimit) all.stressed.insert(tube.name);
+      if (predict::Rating{tube.name, predict::Rating::Quantity::plateWatts, tube.plateWatts, tube.plateWattsLimit}
+              .over())
+        all.stressed.insert(tube.name);
     for (const auto& finding : findings)
       all.stressed.insert(finding.part);
   } else if (const auto* problem = idle.problem()) {

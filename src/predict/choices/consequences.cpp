@@ -3,7 +3,7 @@
 #include "predict/rest/parallel.h"
 #include "predict/rest/stock.h"
 #include "predict/stages/propose.h"
-#include "predict/supply/warnings.h"
+#include "predict/supply/held.h"
 #include "predict/wave/stage_ports.h"
 
 #include <algorithm>
@@ -63,8 +63,9 @@ std::vector<Consequence> predictConsequences(const amp::Design& design, const am
       row.report = readSupply(*circuit, library, *point);
       for (const auto& tube : point->tubes) {
         const auto* type = library.tubes.find(tube.type);
-        row.tubes.push_back({tube.name, tube.plateAmps, tube.gridVolts, tube.plateWatts, tube.plateWattsLimit,
-                             type ? type->limits.plateVolts : std::nullopt, tube.plateVolts});
+        const auto ratings = tubeRatings(tube, type ? type->limits : tubes::Limits{});
+        row.tubes.push_back({tube.name, tube.plateAmps, tube.gridVolts, tube.plateWatts,
+                             std::any_of(ratings.begin(), ratings.end(), [](const auto& one) { return one.over(); })});
       }
       row.warnings = warningsOf(*circuit, library, row.report, point->tubes);
     }

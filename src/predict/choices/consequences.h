@@ -10,11 +10,7 @@ namespace vinegar::predict {
 struct TubeConsequence {
   std::string name;
   double plateAmps = 0, gridVolts = 0, plateWatts = 0;
-  std::optional<double> plateWattsLimit, plateVoltsLimit;
-  double plateVolts = 0;
-  [[nodiscard]] bool over() const {
-    return (plateWattsLimit && plateWatts > *plateWattsLimit) || (plateVoltsLimit && plateVolts > *plateVoltsLimit);
-  }
+  bool over = false; ///< something of it is over its rating
 };
 
 struct Consequence {

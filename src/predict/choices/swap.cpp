@@ -3,7 +3,7 @@
 #include "amp/compile/part_devices.h"
 #include "predict/rest/parallel.h"
 #include "predict/stages/propose.h"
-#include "predict/supply/warnings.h"
+#include "predict/supply/held.h"
 
 #include <algorithm>
 #include <cctype>
@@ -30,13 +30,6 @@ std::string electrodeOf(std::string words) {
   while (!words.empty() && (std::isdigit(static_cast<unsigned char>(words.back())) || words.back() == ' '))
     words.pop_back();
   return words;
-}
-
-/// What is against an amplifier with the type in it, that is not against the one without.
-std::vector<std::string> objections(const Idle& with, const amp::Library& library) {
-  return warningsOf(*with.circuit, library,
-                    with.point.supply ? readSupply(*with.circuit, library, with.point) : SupplyReport{},
-                    with.point.tubes);
 }
 
 /// Where what the stage's coupling capacitor lets through is 3 dB down, between the electrode and the section's end.
@@ -155,7 +148,7 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
       auto stage = predictStage(solved, library, question.tube, question.hertz);
       if (!stage) return tl::unexpected(stage.error());
       const auto corner = couplingCorner(solved, *solved.circuit->part(question.tube), stage->kind, question.hertz);
-      return SwapState{std::move(*stage), corner, objections(solved, library)};
+      return SwapState{std::move(*stage), corner, warningsOf(solved, library)};
     };
     const auto swapped = predictIdle(amp::withChanges(design, library, row.changes), library, &warmth);
     auto plugged = swapped ? stateOf(*swapped) : tl::unexpected(swapped.error());

@@ -16,7 +16,7 @@ namespace vinegar::predict {
 namespace {
 
 using What = Track::What;
-using Stress = BurstStress::What;
+using Quantity = Rating::Quantity;
 constexpr double never = std::numeric_limits<double>::quiet_NaN();
 constexpr double attackSeconds = 0.25;
 constexpr double slowly = 3;    ///< periods of the mains, over which a chord's own beating is told as one
@@ -135,14 +135,16 @@ void readStresses(Feel& feel, const Idle& idle, const amp::Library& library) {
   const auto most = [](const std::vector<double>& values) {
     return values.empty() ? 0 : *std::max_element(values.begin(), values.end());
   };
-  double busiest = 0, htShare = 0;
-  std::string transformer;
+  const auto add = [&](const std::string& part, Quantity quantity, double played, double rest,
+                       std::optional<double> limit, const std::string& of) {
+    feel.stresses.push_back({{part, quantity, played, limit, Rating::Condition::played, of}, rest});
+  };
+  double busiest = 0;
+  std::optional<WindingReading> fullest;
   if (idle.point.supply)
     for (const auto& winding : readSupply(*idle.circuit, library, *idle.point.supply).windings)
-      if (winding.rmsVolts > 50 && winding.share() > htShare) { // what feeds the plates
-        htShare = winding.share();
-        transformer = winding.part;
-      }
+      if (winding.rmsVolts > 50 && winding.share() > (fullest ? fullest->share() : 0)) // what feeds the plates
+        fullest = winding;
   std::vector<std::string> told;
   for (const auto& track : burst.tracks) {
     const auto* part = idle.circuit->part(track.name);
@@ -152,8 +154,8 @@ void readStresses(Feel& feel, const Idle& idle, const amp::Library& library) {
     if (track.what == What::plateWatts || track.what == What::screenWatts) {
       const bool screen = track.what == What::screenWatts;
       const auto limit = screen ? (type ? type->limits.screenWatts : std::nullopt) : part->plateWattsLimit;
-      feel.stresses.push_back({track.name, screen ? Stress::screen : Stress::plate,
-                               most(overPeriods(track.mean, warming)), track.rest, limit});
+      add(track.name, screen ? Quantity::screenWatts : Quantity::plateWatts, most(overPeriods(track.mean, warming)),
+          track.rest, limit, type ? type->name : std::string());
     }
     if (track.what != What::rectifierAmps) continue;
     // Squares of a period: what heats the winding, against the same at rest.
@@ -179,19 +181,16 @@ void readStresses(Feel& feel, const Idle& idle, const amp::Library& library) {
       rest += plate.rest;
     }
     const auto limits = type ? type->limits : tubes::Limits{};
-    feel.stresses.push_back({track.name, Stress::peakCurrent, peak, restPeak, limits.peakAmps});
-    feel.stresses.push_back({track.name, Stress::directCurrent, most(direct), rest, limits.directAmps});
+    const auto of = type ? type->name : std::string();
+    add(track.name, Quantity::peakAmps, peak, restPeak, limits.peakAmps, of);
+    add(track.name, Quantity::directAmps, most(direct), rest, limits.directAmps, of);
   }
-  if (busiest > 0 && htShare > 0)
-    feel.stresses.push_back({transformer, Stress::winding, htShare * busiest, htShare, 1.0});
+  if (busiest > 0 && fullest)
+    add(fullest->part, Quantity::windingAmps, fullest->rmsAmps * busiest, fullest->rmsAmps, fullest->ratedAmps,
+        fullest->name);
 }
 
 } // namespace
-
-std::string_view words(BurstStress::What what) {
-  constexpr std::array<std::string_view, 5> names{"plate", "screen", "peak current", "direct current", "HT winding"};
-  return names[static_cast<std::size_t>(what)];
-}
 
 Feel readBurst(const Idle& idle, const amp::Library& library, Burst played, const Sound& sound) {
   Feel feel;

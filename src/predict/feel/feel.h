@@ -2,6 +2,7 @@
 #pragma once
 
 #include "predict/feel/burst.h"
+#include "predict/rest/ratings.h"
 
 namespace vinegar::predict {
 
@@ -30,20 +31,10 @@ struct BiasMove {
   double atEnd = 0;                 ///< the move when the last note is stopped
 };
 
-/// The most that something bears in the burst against its limit.
-struct BurstStress {
-  enum class What { plate, screen, peakCurrent, directCurrent, winding };
-  std::string part;
-  What what = What::plate;
-  double most = 0; ///< ampere, watts, or the share of a winding's rating
+/// The most that something bears in the burst, and what it does at idle, in the same unit.
+struct PlayedRating : Rating {
   double idle = 0;
-  std::optional<double> limit;
-  [[nodiscard]] bool inWatts() const { return what == What::plate || what == What::screen; }
-  [[nodiscard]] double share() const { return limit && *limit > 0 ? most / *limit : 0; }
 };
-
-/// "plate", "screen", "peak current", "direct current", "HT winding".
-std::string_view words(BurstStress::What what);
 
 /// What ripple makes of a note: its sum and difference with the ripple's frequency.
 struct Beat {
@@ -55,7 +46,7 @@ struct Feel {
   std::vector<RailDip> rails; ///< in the design's order; none without a supply
   int fed = -1;               ///< of those, the one that feeds the output stage
   std::vector<BiasMove> bias;
-  std::vector<BurstStress> stresses;
+  std::vector<PlayedRating> stresses;
   double rippleVolts =
       0; ///< peak to peak, of the fed rail at its lowest: what repeats with twice the mains, or with it
   double rippleHertz = 0, rippleAtRest = 0;

@@ -52,12 +52,8 @@ FeelRow rowOf(const FeelWay& way, const Idle& idle, const Feel& feel) {
     row.seconds.push_back(feel.burst.secondsOf(k));
   // What a burst asks of parts besides what idling does.
   for (const auto& stress : feel.stresses)
-    if (stress.share() > 1 && !stress.inWatts())
-      row.against.push_back(stress.what == BurstStress::What::winding
-                                ? fmt::format("{} winding {:.0f} % while played", stress.part, 100 * stress.share())
-                                : fmt::format("{} {} {} of {} while played", stress.part, words(stress.what),
-                                              units::reading(stress.most, units::Unit::ampere, 3),
-                                              units::reading(*stress.limit, units::Unit::ampere, 3)));
+    if (stress.over() && unitOf(stress.quantity) == units::Unit::ampere)
+      row.against.push_back(fmt::format("{} {} while played", stress.part, words(stress)));
   return row;
 }
 
@@ -73,9 +69,9 @@ std::string wattsOf(const FeelWay& way, const Idle& idle, const Feel& feel) {
     const double resting = resistorWatts(*idle.point.supply, *part);
     double most = resting;
     for (const auto& stress : feel.stresses)
-      if (stress.what == BurstStress::What::directCurrent && stress.most > stress.idle)
-        if (const auto played =
-                predictSupplyIdle(*idle.circuit, nullptr, {0, stress.most - stress.idle, mainRails(*idle.circuit).fed}))
+      if (stress.quantity == Rating::Quantity::directAmps && stress.value > stress.idle)
+        if (const auto played = predictSupplyIdle(*idle.circuit, nullptr,
+                                                  {0, stress.value - stress.idle, mainRails(*idle.circuit).fed}))
           most = std::max(most, resistorWatts(*played, *part));
     words += fmt::format("{}{} dissipates {} at idle, {} while played; buy {}", words.empty() ? "" : "; ", change.part,
                          units::reading(resting, units::Unit::watt, 2), units::reading(most, units::Unit::watt, 2),

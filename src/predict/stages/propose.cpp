@@ -3,7 +3,7 @@
 #include "amp/compile/part_devices.h"
 #include "circuit/dc.h"
 #include "predict/rest/stock.h"
-#include "predict/supply/warnings.h"
+#include "predict/supply/held.h"
 
 #include <algorithm>
 #include <cmath>
@@ -262,12 +262,7 @@ tl::expected<Proposals, Problem> predictProposals(const Idle& idle, const amp::L
     return a.steps < b.steps;
   });
   auto warmth = warmthOf(idle);
-  const auto against = [&](const Idle& state) {
-    return warningsOf(*state.circuit, library,
-                      state.point.supply ? readSupply(*state.circuit, library, state.point) : SupplyReport{},
-                      state.point.tubes);
-  };
-  const auto already = against(idle).size();
+  const auto already = warningsOf(idle, library).size();
   for (const auto& candidate : candidates) {
     if (proposals.sets.size() == mostSets) break;
     if (goOn && !goOn(0.8)) return tl::unexpected(Problem::stopped());
@@ -295,7 +290,7 @@ tl::expected<Proposals, Problem> predictProposals(const Idle& idle, const amp::L
     // grid no way to swing.
     if (std::abs(proposal.reached - question.value) > reaches * std::abs(question.value) ||
         std::abs(proposal.reached - question.value) >= std::abs(proposals.now - question.value) ||
-        against(*whole).size() > already || !hasRoom(readings))
+        warningsOf(*whole, library).size() > already || !hasRoom(readings))
       continue;
     proposals.sets.push_back(std::move(proposal));
   }

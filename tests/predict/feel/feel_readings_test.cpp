@@ -33,23 +33,23 @@ TEST(FeelReadings, AtRestAreThoseOfTheSupplyPageAndTheOperatingPoint) {
     const auto report = readSupply(*idle.circuit, library(), idle.point);
     int checked = 0;
     for (const auto& stress : feel.stresses) {
-      SCOPED_TRACE(stress.part + " " + std::string(words(stress.what)));
+      SCOPED_TRACE(stress.part + " " + std::string(words(stress.quantity)));
       double wanted = NAN;
       for (const auto& tube : idle.point.tubes)
         if (tube.name == stress.part)
-          wanted = words(stress.what) == "plate" ? tube.plateWatts : tube.screenWatts.value_or(NAN);
+          wanted = stress.quantity == Rating::Quantity::plateWatts ? tube.plateWatts : tube.screenWatts.value_or(NAN);
       for (const auto& rectifier : report.rectifiers)
         if (rectifier.part == stress.part)
-          wanted = words(stress.what) == "peak current" ? rectifier.peakAmps : rectifier.totalAmps;
-      if (words(stress.what) == "HT winding") {
+          wanted = stress.quantity == Rating::Quantity::peakAmps ? rectifier.peakAmps : rectifier.totalAmps;
+      if (stress.quantity == Rating::Quantity::windingAmps) {
         wanted = 0;
         for (const auto& winding : report.windings)
-          if (winding.part == stress.part && winding.rmsVolts > 50) wanted = std::max(wanted, winding.share());
+          if (winding.part == stress.part && winding.rmsVolts > 50) wanted = std::max(wanted, winding.rmsAmps);
       }
       if (std::isnan(wanted)) continue; // a bias diode, which the report leaves out
       ++checked;
       EXPECT_NEAR(stress.idle, wanted, 0.02 * wanted);
-      EXPECT_NEAR(stress.most, wanted, 0.02 * wanted);
+      EXPECT_NEAR(stress.value, wanted, 0.02 * wanted);
     }
     EXPECT_GE(checked, 4);
     for (const auto& move : feel.bias) {

@@ -380,17 +380,17 @@ void BurstView::fillSheet(const predict::Feel& now, const predict::Feel* ink) {
     const auto words = [i](const predict::Feel& feel) {
       if (i >= feel.stresses.size()) return noReading();
       const auto& s = feel.stresses[i];
-      if (s.what == predict::BurstStress::What::winding) return percent(s.most);
-      const auto unit = s.inWatts() ? Unit::watt : Unit::ampere;
-      return s.limit ? tr("%1 of %2").arg(readingOf(s.most, unit), readingOf(*s.limit, unit)) : readingOf(s.most, unit);
+      const auto unit = predict::unitOf(s.quantity);
+      return s.limit ? tr("%1 of %2").arg(readingOf(s.value, unit), readingOf(*s.limit, unit))
+                     : readingOf(s.value, unit);
     };
     const auto& s = now.stresses[i];
-    constexpr double over = 1.02;
-    put(QStringLiteral("%1 %2").arg(QString::fromStdString(s.part), tr(std::string(predict::words(s.what)).c_str())),
+    put(QStringLiteral("%1 %2").arg(QString::fromStdString(s.part),
+                                    tr(std::string(predict::words(s.quantity)).c_str())),
         ink ? words(*ink) : QString(), words(now),
-        s.what == predict::BurstStress::What::peakCurrent ? tr("The highest in the burst")
+        s.quantity == predict::Rating::Quantity::peakAmps ? tr("The highest in the burst")
                                                           : tr("The most over half a second of the burst"),
-        s.share() > over, s.part);
+        s.over(), s.part);
   }
   const auto finer = [](const predict::Feel& feel) {
     const auto& burst = feel.burst;

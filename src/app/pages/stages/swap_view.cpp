@@ -2,6 +2,7 @@
 
 #include "pages/input_box.h"
 #include "pages/stages/stage_words.h"
+#include "predict/rest/ratings.h"
 #include "theme/text.h"
 #include "theme/theme.h"
 #include "widgets/figure_sheet.h"
@@ -119,7 +120,7 @@ void SwapView::draw(const predict::Swaps& swaps) {
                   .arg(readingOf(*swap.heaterAmps, Unit::ampere), readingOf(*swap.heaterLeftAmps, Unit::ampere))
             : readingOf(*swap.heaterAmps, Unit::ampere),
         swap.heaterAmps.value_or(0),
-        swap.heaterAmps && swap.heaterLeftAmps && *swap.heaterAmps > 1.001 * *swap.heaterLeftAmps);
+        swap.heaterAmps && swap.heaterLeftAmps && *swap.heaterAmps > predict::ratingSlack * *swap.heaterLeftAmps);
     rows.push_back(std::move(row));
   }
   table_->setSheet({tr("type"), tr("current"), tr("watts"), tr("gain"), tr("sheet mu"), tr("first limit"),

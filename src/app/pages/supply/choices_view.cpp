@@ -1,5 +1,6 @@
 #include "pages/supply/choices_view.h"
 
+#include "predict/supply/held.h"
 #include "theme/theme.h"
 #include "widgets/figure_sheet.h"
 #include "widgets/paragraph.h"
@@ -235,11 +236,11 @@ void ChoicesView::showRows(const std::vector<predict::Consequence>& rows) {
       if (fullest == windings.end())
         put(noReading());
       else
-        put(tr("%1 %").arg(windingWords(*fullest)), fullest->share(), fullest->share() > 1.02);
+        put(tr("%1 %").arg(windingWords(*fullest)), fullest->share(), predict::ratingOf(*fullest).over());
       for (const auto& tube : tubes) {
         const auto& t = row.tubes[tube.tube];
         put(tr("%1 %2").arg(readingOf(t.plateAmps, Unit::ampere, 3), readingOf(t.plateWatts, Unit::watt, 3)),
-            t.plateWatts, t.over());
+            t.plateWatts, t.over);
         put(readingOf(t.gridVolts, Unit::volt), t.gridVolts);
       }
       put(row.rebiased.empty() ? QString() : QString::fromStdString(row.rebiased));

@@ -1,5 +1,6 @@
 #include "pages/supply/texts_view.h"
 
+#include "predict/supply/held.h"
 #include "theme/text.h"
 #include "theme/theme.h"
 #include "widgets/readings.h"
@@ -92,7 +93,7 @@ void BudgetsView::draw() {
                      readingOf(w.rmsVolts, Unit::volt),
                      readingOf(w.rmsAmps, Unit::ampere),
                      readingOf(w.ratedAmps, Unit::ampere),
-                     {percent(w.share()), w.share() > 1.02}});
+                     {percent(w.share()), predict::ratingOf(w).over()}});
   lines.push_back({tr("mains"), readingOf(budget->mainsVolts, Unit::volt), readingOf(report.primaryAmps, Unit::ampere),
                    QString(),
                    tr("%1, %2 VA").arg(readingOf(report.primaryWatts, Unit::watt)).arg(report.primaryVa, 0, 'f', 0)});
