@@ -10,6 +10,7 @@
 #include "files/data_folder.h"
 #include "files/design_file.h"
 #include "files/results_json.h"
+#include "units/csv.h"
 #include "units/printable.h"
 
 #include <CLI/CLI.hpp>
@@ -111,7 +112,7 @@ int printCheck(const Asked& asked, const files::LoadedDesign& loaded, const amp:
   } else if (asked.format == "csv") {
     fmt::print("place,message\n");
     for (const auto& problem : problems)
-      fmt::print("{},{}\n", files::csvCell(problem.place), files::csvCell(problem.message));
+      fmt::print("{},{}\n", units::csvCell(problem.place), units::csvCell(problem.message));
   } else if (problems.empty()) {
     fmt::print("{}: nothing wrong found\n", printable(asked.file));
     for (const auto& spare : amp::spareHalves(design, library))
@@ -348,8 +349,8 @@ int run(int argc, char** argv) {
     std::string nodes;
     for (const auto& node : element["nodes"])
       nodes += (nodes.empty() ? "" : " ") + node.get<std::string>();
-    fmt::print("{},{},{},{}\n", files::csvCell(element["id"].get<std::string>()), element["kind"].get<std::string>(),
-               files::csvCell(nodes), element.contains("value") ? element["value"].dump() : "");
+    fmt::print("{},{},{},{}\n", units::csvCell(element["id"].get<std::string>()), element["kind"].get<std::string>(),
+               units::csvCell(nodes), element.contains("value") ? element["value"].dump() : "");
   }
   return 0;
 }

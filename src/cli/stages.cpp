@@ -2,11 +2,12 @@
 
 #include "cli/output.h"
 #include "cli/table.h"
-#include "predict/choices/swap.h"
-#include "predict/levels/clip_order.h"
-#include "predict/levels/levels.h"
-#include "predict/stages/propose.h"
 #include "predict/stages/stages.h"
+#include "tell/clipping.h"
+#include "tell/levels.h"
+#include "tell/proposals.h"
+#include "tell/swaps.h"
+#include "tell/words.h"
 #include "units/printable.h"
 
 #include <cstdio>
@@ -22,19 +23,6 @@ using units::Unit;
 int complain(const StagesAsked& asked, const Problem& problem, int code = badDesign) {
   return cli::complain({problem.place.empty() ? asked.file : asked.file + ": " + problem.place, problem.message}, code,
                        asked.format);
-}
-
-std::string changesText(const std::vector<amp::SetField>& changes) {
-  std::string text;
-  for (const auto& change : changes) {
-    const auto* value = std::get_if<double>(&change.to);
-    const auto* word = std::get_if<std::string>(&change.to);
-    text += fmt::format("{}{} {}", text.empty() ? "" : ", ", change.part,
-                        value  ? units::schematic(*value, Unit::none)
-                        : word ? *word
-                               : "");
-  }
-  return text;
 }
 
 /// The input's volts rms, as every page tells levels.
@@ -55,20 +43,6 @@ Json powerJson(const predict::CleanPower& power) {
           {"first_bend", one(power.bend)},
           {"first_bend_tube", power.tube},
           {"first_bend_kind", std::string(predict::words(power.kind))}};
-}
-
-std::string knobsText(const std::map<std::string, double>& knobs, bool goesOn) {
-  std::string text;
-  for (const auto& [knob, stands] : knobs)
-    text += fmt::format("{}{} to {:.2f}", goesOn || !text.empty() ? ", " : "", knob, stands);
-  return text;
-}
-
-/// What ends the swing on one side, by the way of the grid from its rest against the cathode: "cut-off at -1.8 V".
-std::string sideText(const std::optional<predict::CrestLimit>& limit) {
-  if (!limit) return "none";
-  return fmt::format("{} at {}{}", predict::words(limit->kind), limit->gridVolts > 0 ? "+" : "",
-                     units::reading(limit->gridVolts, Unit::volt, 3));
 }
 
 std::optional<double> gridVolts(const std::optional<predict::CrestLimit>& limit) {
@@ -135,9 +109,9 @@ int printStages(const StagesAsked& asked, const amp::Design& design, const amp::
         .put(stage.outputOhms)
         .put(stage.inputFarads)
         .put(stage.millerHertz)
-        .put(sideText(stage.up))
+        .put(tell::limited(stage.up))
         .put(gridVolts(stage.up))
-        .put(sideText(stage.down))
+        .put(tell::limited(stage.down))
         .put(gridVolts(stage.down));
   }
   if (asked.format == "json")
@@ -152,53 +126,14 @@ int printSwaps(const StagesAsked& asked, const amp::Design& design, const amp::L
   if (!idle) return complain(asked, idle.error());
   const auto swaps = predict::predictSwaps(*idle, library, {asked.tube, asked.hertz});
   if (!swaps) return complain(asked, swaps.error(), codeOf(asked, swaps.error()));
-  Table table({{"type", "type"},
-               {"socket", "socket"},
-               {"plate_amps", "current", Unit::ampere},
-               {"plate_watts", "watts", Unit::watt},
-               {"plate_watts_limit", "of", Unit::watt},
-               {"gain", "gain"},
-               {"published_mu", "sheet mu"},
-               {"first_limit", "first limit"},
-               {"first_limit_grid_volts", "", Unit::volt},
-               {"coupling_hertz", "coupling", Unit::hertz},
-               {"miller_hertz", "Miller", Unit::hertz},
-               {"heater_amps", "heater", Unit::ampere},
-               {"heater_left_amps", "of", Unit::ampere},
-               {"rebias", "with bias"},
-               {"plugged_plate_amps", "without", Unit::ampere},
-               {"against", "against it"}});
-  for (const auto& row : swaps->rows) {
-    std::string against = row.problem ? row.problem->line() : "";
-    const auto& [stage, couplingHertz, broken] = row.offered();
-    for (const auto& word : broken)
-      against += (against.empty() ? "" : "; ") + word;
-    table.row().put(row.type).put(row.rewiring);
-    if (row.problem) {
-      for (int i = 0; i < 11; ++i)
-        table.put(std::optional<double>());
-      table.put(std::string()).put(std::optional<double>());
-    } else {
-      table.put(stage.tube.plateAmps)
-          .put(stage.tube.plateWatts)
-          .put(stage.tube.plateWattsLimit)
-          .put(stage.gain)
-          .put(stage.published ? stage.published->mu : std::nullopt)
-          .put(sideText(firstLimit(stage)))
-          .put(gridVolts(firstLimit(stage)))
-          .put(couplingHertz)
-          .put(stage.millerHertz)
-          .put(row.heaterAmps)
-          .put(row.heaterLeftAmps)
-          .put(changesText(row.rebias))
-          .put(row.rebiased ? std::optional(row.plugged.stage.tube.plateAmps) : std::nullopt);
-    }
-    table.put(against);
-  }
+  std::vector<tell::ToldSwap> rows;
+  for (const auto& row : swaps->rows)
+    rows.push_back({row, row.offered()});
+  const auto sheet = tell::sheetOf(tell::swaps(), rows);
   if (asked.format == "json")
-    fmt::print("{}\n", Json{{"tube", asked.tube}, {"types", table.json()}}.dump(1));
+    fmt::print("{}\n", Json{{"tube", asked.tube}, {"types", tell::jsonOf(sheet)}}.dump(1));
   else
-    table.print(asked.format);
+    print(sheet, asked.format);
   return 0;
 }
 
@@ -213,49 +148,13 @@ int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::
   // Where its waves have no answer the rest has still.
   const auto found = predict::predictCleanPower(*idle, library);
   const auto clean = found ? found->power : std::nullopt;
-  Table table({{"chain", "chain"},
-               {"section", ""},
-               {"title", "section"},
-               {"peak_up_volts", "crest", Unit::volt},
-               {"peak_down_volts", "trough", Unit::volt},
-               {"rms_volts", "rms", Unit::volt},
-               {"second_rms_volts", "other half", Unit::volt},
-               {"gain_decibels", "gain", Unit::decibel},
-               {"up_headroom_decibels", "left, grid up", Unit::decibel},
-               {"down_headroom_decibels", "left, grid down", Unit::decibel}});
-  for (const auto& level : levels->sections)
-    table.row()
-        .put(level.chain)
-        .put(level.section)
-        .put(level.title)
-        .put(level.peakUp)
-        .put(level.peakDown)
-        .put(level.rms)
-        .put(level.secondRms)
-        .put(level.gainDecibels)
-        .put(level.upDecibels)
-        .put(level.downDecibels);
-  Table order({{"tubes", "tubes"},
-               {"limit", "limit"},
-               {"input_volts_rms", "input, rms", Unit::volt},
-               {"rail_volts", "rail", Unit::volt},
-               {"sagged_volts", "gives way to", Unit::volt}});
-  for (const auto& limit : clipping->limits) {
-    std::string tubes;
-    for (const auto& tube : limit.tubes)
-      tubes += (tubes.empty() ? "" : " ") + tube;
-    order.row()
-        .put(tubes)
-        .put(std::string(predict::words(limit.kind)))
-        .put(rms(limit.inputPeak))
-        .put(limit.sag ? std::optional(limit.sag->volts) : std::nullopt)
-        .put(limit.sag ? std::optional(limit.sag->sagged) : std::nullopt);
-  }
+  const auto sections = tell::sheetOf(tell::sections(), levels->sections);
+  const auto order = tell::sheetOf(tell::limits(), clipping->limits);
   if (asked.format == "json") {
     fmt::print("{}\n", Json{{"hertz", asked.hertz},
                             {"input_volts_rms", asked.inputRms},
-                            {"sections", table.json()},
-                            {"limits", order.json()},
+                            {"sections", tell::jsonOf(sections)},
+                            {"limits", tell::jsonOf(order)},
                             {"speaker_watts", levels->speakerWatts ? Json(*levels->speakerWatts) : Json()},
                             {"feedback_decibels", levels->feedbackDecibels ? Json(*levels->feedbackDecibels) : Json()},
                             {"clean_power", clean ? powerJson(*clean) : Json()}}
@@ -269,10 +168,10 @@ int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::
     else
       fmt::print("nothing clips under {} rms in\n\n", units::reading(rms(clipping->mostPeak), Unit::volt, 3));
   }
-  table.print(asked.format);
+  print(sections, asked.format);
   if (asked.format == "text") {
     fmt::print("\n");
-    order.print(asked.format);
+    print(order, asked.format);
     if (!found) fmt::print("\nclean power is not known: {}\n", found.error().line());
     if (clean) {
       const auto watts = [](const predict::PowerAt& at) { return units::reading(at.watts, Unit::watt, 3); };
@@ -300,34 +199,18 @@ int printProposals(const StagesAsked& asked, const amp::Design& design, const am
   const auto proposals = predict::predictProposals(*idle, library, {asked.tube, wanted, value, asked.hertz});
   if (!proposals) return complain(asked, proposals.error(), codeOf(asked, proposals.error()));
   const auto unit = asked.plate ? Unit::volt : asked.amps ? Unit::ampere : Unit::none;
-  Table table({{"changes", "change"},
-               {"reached", "reached", unit},
-               {"plate_amps", "current", Unit::ampere},
-               {"plate_watts", "watts", Unit::watt},
-               {"gain", "gain"},
-               {"output_ohms", "output", Unit::ohm},
-               {"grid_up", "grid up"},
-               {"grid_down", "grid down"}});
-  for (const auto& set : proposals->sets)
-    table.row()
-        .put(changesText(set.changes) + knobsText(set.knobs, !set.changes.empty()))
-        .put(set.reached)
-        .put(set.stage.tube.plateAmps)
-        .put(set.stage.tube.plateWatts)
-        .put(set.stage.gain)
-        .put(set.stage.outputOhms)
-        .put(sideText(set.stage.up))
-        .put(sideText(set.stage.down));
+  const auto sheet = tell::sheetOf(tell::proposals(unit, *idle->circuit), proposals->sets);
   if (asked.format == "json") {
-    fmt::print("{}\n",
-               Json{{"tube", asked.tube}, {"wanted", value}, {"now", proposals->now}, {"sets", table.json()}}.dump(1));
+    fmt::print(
+        "{}\n",
+        Json{{"tube", asked.tube}, {"wanted", value}, {"now", proposals->now}, {"sets", tell::jsonOf(sheet)}}.dump(1));
     return 0;
   }
   if (asked.format == "text" && proposals->sets.empty())
     fmt::print("now {}; no stock values of the parts round {} come nearer\n", units::reading(proposals->now, unit, 4),
                units::printable(asked.tube));
   else
-    table.print(asked.format);
+    print(sheet, asked.format);
   return 0;
 }
 

@@ -3,11 +3,11 @@
 #include "amp/change/change.h"
 
 #include "cli/output.h"
-#include "files/csv.h"
 #include "files/data_folder.h"
 #include "files/phrases.h"
 #include "files/results_json.h"
 #include "predict/supply/supply_events.h"
+#include "units/csv.h"
 #include "units/json.h"
 #include "units/printable.h"
 
@@ -114,7 +114,7 @@ int printSupply(const SupplyAsked& asked, const amp::Design& given, const amp::L
   if (asked.format == "csv") {
     fmt::print("rail,volts,ripple_vpp\n");
     for (const auto& rail : report.rails)
-      fmt::print("{},{:.9g},{:.9g}\n", files::csvCell(rail.name), rail.volts, rail.rippleVpp);
+      fmt::print("{},{:.9g},{:.9g}\n", units::csvCell(rail.name), rail.volts, rail.rippleVpp);
     return 0;
   }
   for (const auto& rail : report.rails)
@@ -165,7 +165,7 @@ int printSwitchOn(const SupplyAsked& asked, const amp::Design& given, const amp:
   const char* separator = asked.format == "csv" ? "," : "  ";
   fmt::print("seconds");
   for (const auto& rail : answer->rails)
-    fmt::print("{}{:>8}", separator, asked.format == "csv" ? files::csvCell(rail.name) : printable(rail.name));
+    fmt::print("{}{:>8}", separator, asked.format == "csv" ? units::csvCell(rail.name) : printable(rail.name));
   fmt::print("\n");
   const std::size_t step = asked.format == "csv" ? 1 : std::max<std::size_t>(answer->seconds.size() / 30, 1);
   for (std::size_t k = step - 1; k < answer->seconds.size(); k += step) {
@@ -202,7 +202,7 @@ int printDischarge(const SupplyAsked& asked, const amp::Design& given, const amp
              {"volts", rail.volts},
              {"seconds_to_50", rail.secondsTo50 ? Json(*rail.secondsTo50) : Json()}});
       else if (asked.format == "csv")
-        fmt::print("{},{},{}\n", tubes ? "in" : "out", files::csvCell(rail.name),
+        fmt::print("{},{},{}\n", tubes ? "in" : "out", units::csvCell(rail.name),
                    rail.secondsTo50 ? fmt::format("{:.6g}", *rail.secondsTo50) : "");
       else
         fmt::print("{:<12} tubes {:<4} {:>9} -> 50 V in {}\n", printable(rail.name), tubes ? "in" : "out",

@@ -1,6 +1,6 @@
 #include "cli/table.h"
 
-#include "files/csv.h"
+#include "units/csv.h"
 #include "units/printable.h"
 
 #include <cmath>
@@ -28,7 +28,7 @@ std::string textOf(const Json& cell, const Table::Column& column) {
 
 std::string csvOf(const Json& cell) {
   if (cell.is_null()) return "";
-  return cell.is_string() ? files::csvCell(cell.get<std::string>()) : fmt::format("{:.9g}", cell.get<double>());
+  return cell.is_string() ? units::csvCell(cell.get<std::string>()) : fmt::format("{:.9g}", cell.get<double>());
 }
 
 } // namespace
@@ -94,6 +94,10 @@ void Table::print(const std::string& format) const {
   line([&](std::size_t c) { return columns_[c].title; });
   for (const auto& row : rows_)
     line([&](std::size_t c) { return textOf(row[c], columns_[c]); });
+}
+
+void print(const tell::Sheet& sheet, const std::string& format) {
+  fmt::print("{}", format == "csv" ? tell::csvOf(sheet) : tell::textOf(sheet));
 }
 
 } // namespace vinegar::cli

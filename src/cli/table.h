@@ -1,5 +1,6 @@
 #pragma once
 
+#include "tell/columns.h"
 #include "units/json.h"
 #include "units/value.h"
 
@@ -33,5 +34,8 @@ private:
   std::vector<Column> columns_;
   std::vector<std::vector<units::Json>> rows_;
 };
+
+/// What the window shows in a table: "csv", or text in columns.
+void print(const tell::Sheet& sheet, const std::string& format);
 
 } // namespace vinegar::cli

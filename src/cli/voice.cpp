@@ -5,12 +5,12 @@
 #include "cli/output.h"
 #include "cli/table.h"
 #include "files/target_file.h"
-#include "predict/quiet/hiss.h"
 #include "predict/voice/rank.h"
 #include "predict/voice/readouts.h"
 #include "predict/voice/section_gains.h"
 #include "predict/voice/tolerance.h"
 #include "predict/voice/travel.h"
+#include "tell/hiss.h"
 #include "units/printable.h"
 
 #include <algorithm>
@@ -56,6 +56,14 @@ void print(const VoiceAsked& asked, const Table& table, const char* name, Json a
     fmt::print("{}\n", around.dump(1));
   } else {
     table.print(asked.format);
+  }
+}
+void print(const VoiceAsked& asked, const tell::Sheet& sheet, const char* name, Json around) {
+  if (asked.format == "json") {
+    around[name] = tell::jsonOf(sheet);
+    fmt::print("{}\n", around.dump(1));
+  } else {
+    cli::print(sheet, asked.format);
   }
 }
 
@@ -373,44 +381,19 @@ int printNoise(VoiceAsked& asked, const amp::Design& design, const amp::Library&
   return answer(
       asked, design, library, [&](const auto& idle) { return predict::predictHiss(idle, library, {asked.cures}); },
       [&](const predict::Hiss& hiss, const auto& idle) {
-        Table sources({{"part", "part"},
-                       {"kind", "kind"},
-                       {"volts", "at the speaker", Unit::volt},
-                       {"weighted_volts", "as heard", Unit::volt},
-                       {"share", "share"}});
-        for (const auto& source : hiss.sources) {
-          if (asked.format == "text" && source.share < 0.001) break;
-          sources.row()
-              .put(source.part)
-              .put(source.kind)
-              .put(source.volts)
-              .put(source.weighted)
-              .put(asked.format == "text" ? std::round(source.share * 1000) / 1000 : source.share);
-        }
-        Table cures({{"change", "change"},
-                     {"quieter_decibels", "at one loudness", Unit::decibel},
-                     {"hiss_decibels", "hiss", Unit::decibel},
-                     {"gain_decibels", "gain", Unit::decibel},
-                     {"radio_decibels", "radio at 1 MHz", Unit::decibel},
-                     {"moves", "moves"}});
-        for (const auto& cure : hiss.cures)
-          cures.row()
-              .put(fmt::format("{} {}", cure.change.part,
-                               valueOf(idle, cure.change.part, std::get<double>(cure.change.to))))
-              .put(cure.quieter)
-              .put(cure.hiss)
-              .put(cure.gain)
-              .put(cure.radio)
-              .put(movedText(cure.movedTube, cure.movedShare));
+        auto worth = hiss.sources;
+        if (asked.format == "text") std::erase_if(worth, [](const auto& source) { return source.share < 0.001; });
+        const auto sources = tell::sheetOf(tell::hissSources(), worth);
+        const auto cures = tell::sheetOf(tell::hissCures(*idle.circuit), hiss.cures);
         if (asked.format == "text") {
           fmt::print("{} at the speaker, {} as heard (curve A)", units::reading(hiss.volts, Unit::volt),
                      units::reading(hiss.weighted, Unit::volt));
           if (const auto under = hiss.underFull()) fmt::print(", {:.0f} dB under clean power", -*under);
           fmt::print("\n\n");
-          sources.print("text");
+          cli::print(sources, "text");
           if (asked.cures) {
             fmt::print("\n");
-            cures.print("text");
+            cli::print(cures, "text");
           }
           return;
         }
@@ -419,7 +402,7 @@ int printNoise(VoiceAsked& asked, const amp::Design& design, const amp::Library&
               {{"volts", hiss.volts},
                {"weighted_volts", hiss.weighted},
                {"under_clean_decibels", under ? Json(*under) : Json()},
-               {"cures", cures.json()}});
+               {"cures", tell::jsonOf(cures)}});
       });
 }
 

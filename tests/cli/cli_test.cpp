@@ -294,6 +294,7 @@ TEST(Cli, StagesSwapsLevelsAndProposalsInEveryFormat) {
   const auto swaps = json("swap " + slipway() + " --tube V1a");
   EXPECT_EQ(swaps["types"][0]["type"], "12AX7");
   EXPECT_GT(swaps["types"].size(), 10U);
+  EXPECT_TRUE(swaps["types"][0].contains("plate_watts_limit"));
 
   const auto levels = json("levels " + slipway() + " --input 5mV");
   EXPECT_NEAR(levels["input_volts_rms"].get<double>(), 5e-3, 1e-9);

@@ -1,6 +1,7 @@
 #include "amp/acts/acts.h"
 #include "files/columns.h"
 #include "files/csv.h"
+#include "units/csv.h"
 #include "files/design_file.h"
 #include "files/results_json.h"
 #include "support/paths.h"
@@ -537,7 +538,7 @@ TEST(Csv, WhatIsNamedLikeAFormulaStaysAName) {
                                       {"-1.8 V", "-1.8 V"},
                                       {"+1.38 V, grid current", "\"+1.38 V, grid current\""},
                                       {"R3", "R3"}})
-    EXPECT_EQ(csvCell(cell), written);
+    EXPECT_EQ(units::csvCell(cell), written);
 }
 
 TEST(Csv, HasOneRowPerFrequencyAndNamesItsColumns) {

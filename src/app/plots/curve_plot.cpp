@@ -1,6 +1,6 @@
 #include "plots/curve_plot.h"
 
-#include "files/csv.h"
+#include "units/csv.h"
 #include "plots/curve_graph.h"
 #include "plots/curve_looks.h"
 #include "plots/plot_files.h"
@@ -438,10 +438,10 @@ double CurvePlot::valueAt(const Curve& curve, double x, bool logarithmic) {
 
 std::string CurvePlot::figures() const {
   if (picture_.figures) return picture_.figures();
-  std::string csv = "curve," + files::csvCell(picture_.xLabel.toStdString()) + ",value\n";
+  std::string csv = "curve," + units::csvCell(picture_.xLabel.toStdString()) + ",value\n";
   const auto add = [&csv](const auto& line) {
     for (std::size_t k = 0; k < line.x.size(); ++k)
-      csv += fmt::format("{},{:.9g},{:.9g}\n", files::csvCell(line.name.toStdString()), line.x[k], line.y[k]);
+      csv += fmt::format("{},{:.9g},{:.9g}\n", units::csvCell(line.name.toStdString()), line.x[k], line.y[k]);
   };
   std::for_each(picture_.curves.begin(), picture_.curves.end(), add);
   std::for_each(picture_.paths.begin(), picture_.paths.end(), add);

@@ -1,8 +1,8 @@
 #include "widgets/figure_sheet.h"
 
-#include "files/csv.h"
 #include "theme/text.h"
 #include "theme/theme.h"
+#include "units/csv.h"
 
 #include <QApplication>
 #include <QClipboard>
@@ -58,6 +58,7 @@ void FigureSheet::leaveEvent(QEvent* event) {
 }
 
 void FigureSheet::setSheet(const QStringList& titles, std::vector<Row> rows, bool acts) {
+  export_.reset();
   const bool sameHead = titles == titles_ && acts == acts_ && model_->columnCount() > 0;
   titles_ = titles;
   rows_ = std::move(rows);
@@ -229,11 +230,19 @@ QString FigureSheet::copyText() const {
   return lines.join(QLatin1Char('\n'));
 }
 
+void FigureSheet::setExport(tell::Sheet sheet) { export_ = std::move(sheet); }
+
 std::string FigureSheet::csv() const {
+  if (export_ && export_->rows.size() == static_cast<std::size_t>(rowCount())) {
+    tell::Sheet sheet{export_->heads, {}}; // in the order that is shown
+    for (int r = 0; r < rowCount(); ++r)
+      sheet.rows.push_back(export_->rows[static_cast<std::size_t>(sourceRow(r))]);
+    return tell::csvOf(sheet);
+  }
   const int first = acts_ ? 1 : 0;
   std::string csv;
   const auto add = [&](const QString& cell, bool last) {
-    csv += files::csvCell(cell.toStdString()) + (last ? "\n" : ",");
+    csv += units::csvCell(cell.toStdString()) + (last ? "\n" : ",");
   };
   for (int c = 0; c < titles_.size(); ++c)
     add(titles_[c], c + 1 == titles_.size());

@@ -1,5 +1,7 @@
 #pragma once
 
+#include "tell/columns.h"
+
 #include <QTableView>
 #include <functional>
 #include <optional>
@@ -37,6 +39,8 @@ public:
 
   /// `acts`: the first column is the rows' buttons.
   void setSheet(const QStringList& titles, std::vector<Row> rows, bool acts = false);
+  /// What `csv` writes in place of what is shown: the rows of setSheet in full, with the keys of their columns.
+  void setExport(tell::Sheet sheet);
   void clear();
   [[nodiscard]] int rowCount() const;
   [[nodiscard]] int columnCount() const;
@@ -76,6 +80,7 @@ private:
   QStandardItemModel* model_;
   QSortFilterProxyModel* sorted_;
   QStringList titles_;
+  std::optional<tell::Sheet> export_;
   std::vector<Row> rows_;
   QList<int> stretched_;
   bool acts_ = false, filling_ = false;

@@ -6,6 +6,7 @@
 #include "predict/levels/levels.h"
 #include "predict/stages/propose.h"
 #include "predict/stages/stages.h"
+#include "tell/swaps.h"
 #include "widgets/figure_sheet.h"
 #include "widgets/figure_table.h"
 
@@ -258,6 +259,15 @@ TEST_F(StagesFixture, ASwapIsPencilledWithItsBiasOrWithout) {
   view("Swap");
   auto* table = child<FigureSheet>("swaps");
   ASSERT_GE(table->rowCount(), 5);
+  // Exported as the command line writes it, in the order that is shown.
+  table->sortByColumn(1, Qt::DescendingOrder);
+  const auto csv = QString::fromStdString(table->csv()).split(QLatin1Char('\n'));
+  QStringList keys;
+  for (const auto& key : tell::keysOf(tell::sheetOf(tell::swaps(), std::vector<tell::ToldSwap>{}).heads))
+    keys << QString::fromStdString(key);
+  EXPECT_EQ(csv.front(), keys.join(QLatin1Char(',')));
+  EXPECT_TRUE(csv[1].startsWith(table->text(0, 1) + QLatin1Char(','))) << csv[1].toStdString();
+  table->sortByColumn(-1, Qt::AscendingOrder);
   QTest::mouseClick(table->findChild<QPushButton*>(QStringLiteral("pencil 12AU7")), Qt::LeftButton);
   settle();
   const auto parts = session_.pencilledParts();

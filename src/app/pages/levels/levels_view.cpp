@@ -2,10 +2,13 @@
 
 #include "pages/input_box.h"
 #include "pages/stages/stage_words.h"
+#include "tell/clipping.h"
+#include "tell/levels.h"
 #include "theme/text.h"
 #include "theme/theme.h"
 #include "widgets/figure_sheet.h"
 #include "widgets/readings.h"
+#include "widgets/told.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -396,49 +399,42 @@ void OrderView::draw() {
     told << tr("Whether the supply gives way is not known: %1.").arg(QString::fromStdString(now->ofSupply->line()));
   more_->setText(told.join(QLatin1Char(' ')));
   const double input = played().inputPeak;
-  std::vector<FigureSheet::Row> rows;
+  Told<predict::Limit> order;
+  order.withInk = ink != nullptr;
+  order.ink = [ink](const predict::Limit& limit) -> const predict::Limit* {
+    const auto same = std::find_if(ink->limits.begin(), ink->limits.end(), [&](const auto& other) {
+      return other.kind == limit.kind && other.tubes == limit.tubes;
+    });
+    return same == ink->limits.end() ? nullptr : &*same;
+  };
   int number = 0;
-  for (const auto& limit : now->limits) {
-    FigureSheet::Row row;
-    row.cells.push_back(
+  order.finish = [&](const predict::Limit& limit, FigureSheet::Row& row) {
+    for (auto& cell : row.cells)
+      cell.danger = cell.order && limit.isClipping() && limit.inputPeak < input;
+    row.cells.insert(
+        row.cells.begin(),
         {limit.isClipping() ? QString::number(++number) : QString(), {}, false, false, false, limit.inputPeak});
-    row.cells.push_back({tubesOf(limit), {}, false, true});
-    QString what = wordsOf(limit.kind), why;
-    if (limit.sag) {
-      what = tr("supply gives way, %1 to %2")
-                 .arg(readingOf(limit.sag->volts, Unit::volt, 3), readingOf(limit.sag->sagged, Unit::volt, 3));
-      why = tr("Held for seconds, such a sine takes rail %1 down so far; the output stage then clips here.")
-                .arg(QString::fromStdString(limit.sag->rail));
-    }
-    row.cells.push_back({what, why, false, false, true});
-    row.cells.push_back({InputBox::level(limit.inputPeak), tr("%1 peak").arg(readingOf(limit.inputPeak, Unit::volt)),
-                         limit.isClipping() && limit.inputPeak < input, false, false, limit.inputPeak});
-    QString before;
-    if (ink)
-      for (const auto& other : ink->limits)
-        if (other.kind == limit.kind && other.tubes == limit.tubes) before = InputBox::level(other.inputPeak);
-    if (ink) row.cells.push_back({before});
+    row.cells[1].strong = true;
     QString setting = limit.isClipping() ? tr("not by this control") : QString();
-    double order = 99;
+    double place = 99;
     if (map && limit.isClipping()) {
       const auto& knobs = page().session().pencilled().knobs;
       const auto knob = knobs.find(map->control);
       if (const auto met = map->settingFor(limit, knob == knobs.end() ? 0.5 : knob->second, input)) {
         setting = *met <= 0 ? tr("at any") : QString::number(10 * *met, 'f', 1);
-        order = *met;
+        place = *met;
       }
     }
-    row.cells.push_back({setting, {}, false, false, false, order});
-    rows.push_back(std::move(row));
-  }
-  QStringList titles{tr("no."), tr("tube"), tr("what"), tr("input, rms")};
-  if (ink) titles << tr("ink");
-  titles << tr("%1 of 10").arg(control_->currentText());
-  table_->setSheet(titles, std::move(rows));
+    row.cells.push_back({setting, {}, false, false, false, place});
+  };
+  order.before = QStringList{tr("no.")};
+  order.after = QStringList{tr("%1 of 10").arg(control_->currentText())};
+  showTold(*table_, tell::limits(), now->limits, order);
 }
 
 GainView::GainView(Page& page)
     : LevelView(page), levels_(page.context().asker, predict::predictLevels, Weight::quick, Of::inkAndNow),
+      waves_(page.context().asker, predict::predictLevels, Weight::heavy, Of::inkAndNow),
       power_(page.context().asker, predict::predictCleanPower, Weight::heavy, Of::now) {
   auto* column = contentColumn(4);
   answer_ = answerLabel("gainAnswer");
@@ -449,9 +445,14 @@ GainView::GainView(Page& page)
   table_->setAccessibleName(tr("Gain of every section"));
   column->addWidget(table_, 1);
   own(levels_);
+  own(waves_);
   own(power_);
   levels_.answered = [this](const auto& answers) {
     shown_ = answers;
+    draw();
+  };
+  waves_.answered = [this](const auto& answers) {
+    played_ = answers;
     draw();
   };
   power_.answered = [this](const auto& answers) {
@@ -461,7 +462,12 @@ GainView::GainView(Page& page)
 }
 
 void GainView::draw() {
-  const auto *ink = shown_.inkValue(), *pencil = shown_.pencilValue();
+  // Until the waves are known, what the stages would do if nothing clipped.
+  const auto *quick = shown_.nowValue(), *waves = played_.nowValue();
+  const bool known = quick && waves && played_.edition == shown_.edition && waves->inputPeak == quick->inputPeak &&
+                     waves->hertz == quick->hertz;
+  const auto& levels = known ? played_ : shown_;
+  const auto *ink = levels.inkValue(), *pencil = levels.pencilValue();
   const auto* now = pencil ? pencil : ink;
   if (!now) {
     if (const auto* problem = shown_.problem()) sayProblem(*problem);
@@ -469,25 +475,12 @@ void GainView::draw() {
   }
   state().showContent();
   double gained = 0, lost = 0;
-  std::vector<FigureSheet::Row> rows;
+  std::vector<predict::SectionLevel> sections;
   for (const auto& section : now->sections) {
     if (!section.gainDecibels) continue;
-    const double gain = *section.gainDecibels;
-    if (section.chain == "line") (gain > 0 ? gained : lost) += gain;
-    FigureSheet::Row row;
-    row.cells.push_back({sentence(QString::fromStdString(section.title)), {}, false, false, true});
-    row.cells.push_back(
-        {section.chain == "line" ? tr("main line") : QString::fromStdString(section.chain), {}, false, false, true});
-    row.cells.push_back({signedDecibels(gain), {}, false, gain < -3, false, gain});
-    QString was;
-    if (pencil && ink)
-      for (const auto& other : ink->sections)
-        if (other.section == section.section && other.gainDecibels) was = signedDecibels(*other.gainDecibels);
-    row.cells.push_back({was});
-    const auto rms = readingOf(section.rms, Unit::volt);
-    row.cells.push_back({section.secondRms ? tr("%1 and %2").arg(rms, readingOf(*section.secondRms, Unit::volt)) : rms,
-                         section.secondRms ? tr("each half to ground") : QString(), false, false, false, section.rms});
-    rows.push_back(std::move(row));
+    if (section.chain == "line") (*section.gainDecibels > 0 ? gained : lost) += *section.gainDecibels;
+    sections.push_back(section);
+    sections.back().title = sentence(QString::fromStdString(section.title)).toStdString();
   }
   QString told = tr("The stages of the main line give %1 dB, what stands between them takes %2 dB")
                      .arg(gained, 0, 'f', 0)
@@ -503,17 +496,25 @@ void GainView::draw() {
                 .arg(std::abs(spare), 0, 'f', 0);
   }
   answer_->setText(told);
-  table_->setSheet({tr("section"), tr("chain"), tr("gain, dB"), tr("ink"), tr("at its end, rms")}, std::move(rows));
+  Told<predict::SectionLevel> gains;
+  gains.withInk = pencil && ink;
+  gains.ink = [ink](const predict::SectionLevel& section) -> const predict::SectionLevel* {
+    const auto same = std::find_if(ink->sections.begin(), ink->sections.end(),
+                                   [&](const auto& other) { return other.section == section.section; });
+    return same == ink->sections.end() ? nullptr : &*same;
+  };
+  showTold(*table_, tell::sections(), sections, gains);
 }
 
 PageFrame::Exports GainView::exports() { return page().exportsOf(*table_, tr("gains")); }
 void GainView::ask(const Answers<predict::Idle>&) {
   levels_.ask({played().hertz, played().inputPeak, false});
+  waves_.ask({played().hertz, played().inputPeak, true});
   power_.ask({});
 }
 
 void GainView::clear() {
-  shown_ = {};
+  shown_ = played_ = {};
   clean_ = {};
   answer_->clear();
   table_->clear();

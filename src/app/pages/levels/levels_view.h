@@ -87,9 +87,9 @@ protected:
 private:
   void draw();
 
-  Asking<predict::LevelsQuestion, predict::Levels> levels_;
+  Asking<predict::LevelsQuestion, predict::Levels> levels_, waves_;
   Asking<predict::CleanPowerQuestion, predict::CleanPowerAnswer> power_;
-  Answers<predict::Levels> shown_;
+  Answers<predict::Levels> shown_, played_;
   Answers<predict::CleanPowerAnswer> clean_;
   QLabel* answer_;
   FigureSheet* table_;

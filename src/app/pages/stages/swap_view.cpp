@@ -1,20 +1,16 @@
 #include "pages/stages/swap_view.h"
 
 #include "pages/input_box.h"
-#include "pages/stages/stage_words.h"
-#include "predict/rest/ratings.h"
+#include "tell/swaps.h"
 #include "theme/text.h"
-#include "theme/theme.h"
 #include "widgets/figure_sheet.h"
-#include "widgets/readings.h"
+#include "widgets/told.h"
 
 #include <QHBoxLayout>
 #include <QPushButton>
 #include <QVBoxLayout>
 
 namespace vinegar::app {
-
-using units::Unit;
 
 SwapView::SwapView(Page& page, TubeChoice& choice)
     : StageView(page, choice), swaps_(page.context().asker, predict::predictSwaps, Weight::heavy, Of::now) {
@@ -64,68 +60,24 @@ void SwapView::clear() {
 }
 
 void SwapView::draw(const predict::Swaps& swaps) {
-  std::vector<FigureSheet::Row> rows;
-  for (const auto& swap : swaps.rows) {
-    const bool current = swap.changes.empty();
-    if (!others_->isChecked() && !swap.rewiring.empty()) continue;
-    const auto title = QString::fromStdString(swap.type);
-    auto changes = swap.changes;
-    if (rebias_->isChecked()) changes.insert(changes.end(), swap.rebias.begin(), swap.rebias.end());
-    auto row = current ? FigureSheet::Row{} : pencilRow(page().session(), changes, title);
+  // As it is offered: with its new bias where that is chosen.
+  const bool biased = rebias_->isChecked();
+  std::vector<tell::ToldSwap> rows;
+  for (const auto& row : swaps.rows)
+    if (others_->isChecked() || row.rewiring.empty()) rows.push_back({row, biased ? row.offered() : row.plugged});
+  Told<tell::ToldSwap> told{true};
+  told.finish = [this, biased](const tell::ToldSwap& swap, FigureSheet::Row& row) {
+    const bool current = swap.row.changes.empty();
+    auto cells = std::move(row.cells);
+    auto changes = swap.row.changes;
+    if (biased) changes.insert(changes.end(), swap.row.rebias.begin(), swap.row.rebias.end());
+    row = current ? FigureSheet::Row{} : pencilRow(page().session(), changes, cells.front().text);
     if (current) row.stands = QStringLiteral("  ") + tr("now");
-    QString tip = QString::fromStdString(swap.rewiring);
-    const auto put = [&](const QString& text, double order = 0, bool danger = false, bool words = false) {
-      row.cells.push_back({text, tip, danger, current, words, order});
-    };
-    row.cells.push_back({title, tip, false, current});
-    if (swap.problem) {
-      for (int i = 0; i < 6; ++i)
-        put(noReading());
-      put(warned(QString::fromStdString(swap.problem->line())), 0, true, true);
-      for (int i = 0; i < 3; ++i)
-        put(noReading());
-      rows.push_back(std::move(row));
-      continue;
-    }
-    // As it is offered: with its new bias where that is chosen.
-    const auto& state = rebias_->isChecked() ? swap.offered() : swap.plugged;
-    const auto& stage = state.stage;
-    const auto& tube = stage.tube;
-    put(readingOf(tube.plateAmps, Unit::ampere), tube.plateAmps);
-    const bool over = tube.plateWattsLimit && tube.plateWatts > *tube.plateWattsLimit;
-    put(tube.plateWattsLimit ? percent(tube.plateWatts / *tube.plateWattsLimit)
-                             : readingOf(tube.plateWatts, Unit::watt),
-        tube.plateWatts, over);
-    put(stage.gain ? QString::number(*stage.gain, 'g', 3) : noReading(), stage.gain.value_or(0));
-    put(stage.published && stage.published->mu ? QString::number(*stage.published->mu, 'g', 3) : noReading(),
-        stage.published ? stage.published->mu.value_or(0) : 0);
-    const auto& first = predict::firstLimit(stage);
-    put(first ? limitOf(*first) : noReading(), first ? std::abs(first->gridVolts) : 1e9);
-    put(!swap.rebiased ? (current ? QString() : tr("as it is")) : wordsOf(swap.rebias), 0, false, true);
-    QStringList against;
-    if (!swap.rewiring.empty()) against << QString::fromStdString(swap.rewiring);
-    for (const auto& word : state.against)
-      against << QString::fromStdString(word);
-    tip = against.join(QLatin1Char('\n'));
-    put(against.isEmpty() ? tr("nothing") : warned(against.join(QStringLiteral("; "))),
-        static_cast<double>(against.size()), !state.against.empty(), true);
-    const auto hertz = [&](const std::optional<double>& value) {
-      put(value ? readingOf(*value, Unit::hertz) : noReading(), value.value_or(0));
-    };
-    hertz(state.couplingHertz);
-    hertz(stage.millerHertz);
-    put(!swap.heaterAmps ? noReading()
-        : swap.heaterLeftAmps
-            ? tr("%1 of %2")
-                  .arg(readingOf(*swap.heaterAmps, Unit::ampere), readingOf(*swap.heaterLeftAmps, Unit::ampere))
-            : readingOf(*swap.heaterAmps, Unit::ampere),
-        swap.heaterAmps.value_or(0),
-        swap.heaterAmps && swap.heaterLeftAmps && *swap.heaterAmps > predict::ratingSlack * *swap.heaterLeftAmps);
-    rows.push_back(std::move(row));
-  }
-  table_->setSheet({tr("type"), tr("current"), tr("watts"), tr("gain"), tr("sheet mu"), tr("first limit"),
-                    tr("new bias"), tr("against it"), tr("coupling"), tr("Miller"), tr("heater")},
-                   std::move(rows), true);
+    row.cells = std::move(cells);
+    for (auto& cell : row.cells)
+      cell.strong = current;
+  };
+  showTold(*table_, tell::swaps(), rows, told);
 }
 
 } // namespace vinegar::app

@@ -1,7 +1,9 @@
 #include "pages/voice/hiss_view.h"
 
+#include "tell/hiss.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
+#include "widgets/told.h"
 
 #include <QHBoxLayout>
 #include <QVBoxLayout>
@@ -13,14 +15,6 @@ using units::Unit;
 
 namespace {
 constexpr double leastShare = 5e-4; ///< of the weighted power that is worth a row
-
-QString kindWords(const std::string& kind) {
-  if (kind == "thermal") return tr("its resistance");
-  if (kind == "space-charge") return tr("its cathode");
-  if (kind == "partition") return tr("its screen's share");
-  if (kind == "grid") return tr("its grid current");
-  return tr("its current");
-}
 } // namespace
 
 HissView::HissView(Page& page, SpanChoice& span)
@@ -80,31 +74,16 @@ void HissView::draw() {
   if (ink && ink != hiss)
     text += tr("; %1 dB against ink").arg(signedDecibels(20 * std::log10(hiss->weighted / ink->weighted)));
   answer_->setText(text);
-  std::vector<FigureSheet::Row> rows;
-  for (const auto& source : hiss->sources) {
-    if (source.share < leastShare) break;
-    rows.push_back({{{QString::fromStdString(source.part)},
-                     {kindWords(source.kind), {}, false, false, true},
-                     {readingOf(source.weighted, Unit::volt), {}, false, false, false, source.weighted},
-                     {percent(source.share), {}, false, true, false, source.share}}});
-  }
-  sources_->setSheet({tr("part"), tr("by"), tr("as heard"), tr("share")}, std::move(rows));
-  rows.clear();
-  for (const auto& cure : hiss->cures) {
-    const auto title = valueWords(cure.change.part, std::get<double>(cure.change.to));
-    auto row = pencilRow(page().session(), {cure.change}, title);
-    row.cells = {
-        {title},
-        {signedDecibels(cure.quieter), tr("hiss less gain: as heard at one loudness"), false, true, false,
-         cure.quieter},
-        {signedDecibels(cure.hiss), {}, false, false, false, cure.hiss},
-        {signedDecibels(cure.gain), {}, false, false, false, cure.gain},
-        {signedDecibels(cure.radio), tr("what comes to the first grid at 1 MHz"), false, false, false, cure.radio},
-        {movedWords(cure.movedTube, cure.movedShare)}};
-    rows.push_back(std::move(row));
-  }
-  cures_->setSheet({tr("one step"), tr("net"), tr("hiss"), tr("gain"), tr("radio"), tr("moves")}, std::move(rows),
-                   true);
+  auto worth = hiss->sources;
+  std::erase_if(worth, [](const auto& source) { return source.share < leastShare; });
+  showTold(*sources_, tell::hissSources(), worth);
+  Told<predict::HissCure> cures{true};
+  cures.finish = [this](const predict::HissCure& cure, FigureSheet::Row& row) {
+    auto cells = std::move(row.cells);
+    row = pencilRow(page().session(), {cure.change}, cells.front().text);
+    row.cells = std::move(cells);
+  };
+  showTold(*cures_, tell::hissCures(*now()->circuit), hiss->cures, cures);
 }
 
 } // namespace vinegar::app

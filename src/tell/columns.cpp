@@ -1,0 +1,124 @@
+#include "tell/columns.h"
+
+#include "units/csv.h"
+#include "units/printable.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+namespace vinegar::tell {
+namespace {
+
+using units::Json, units::Unit;
+
+std::string figureOf(const Head& head, double value) {
+  switch (head.style) {
+  case Style::share:
+    return fmt::format("{:.3g} %", 100 * value);
+  case Style::change: {
+    const double tenths = std::round(10 * value) / 10;
+    const auto number = tenths == 0 ? std::string("0.0") : fmt::format("{:+.1f}", tenths);
+    return head.unit == Unit::decibel ? number + " dB" : number;
+  }
+  case Style::reading:
+    break;
+  }
+  return units::reading(value, head.unit);
+}
+
+/// Letters on screen, not bytes: "µ" is one.
+std::size_t widthOf(const std::string& text) {
+  return static_cast<std::size_t>(
+      std::count_if(text.begin(), text.end(), [](char c) { return (static_cast<unsigned char>(c) & 0xc0) != 0x80; }));
+}
+
+template <class Each> void eachKey(const Head& head, const Cell& cell, const Each& each) {
+  each(head.key, cell.figure ? Json(*cell.figure) : cell.words.empty() ? Json() : Json(cell.words));
+  if (*head.limitKey) each(head.limitKey, cell.limit ? Json(*cell.limit) : Json());
+}
+
+} // namespace
+
+Cell::Cell(double value) {
+  if (std::isfinite(value)) figure = value;
+}
+Cell::Cell(const std::optional<double>& value) {
+  if (value && std::isfinite(*value)) figure = value;
+}
+Cell::Cell(std::string text) : words(std::move(text)) {}
+
+Cell Cell::held(const std::optional<double>& value, const std::optional<double>& limit, bool over) {
+  Cell cell(value);
+  cell.limit = limit;
+  cell.over = over;
+  return cell;
+}
+
+std::string written(const Head& head, const Cell& cell) {
+  if (!cell.figure) return cell.words.empty() ? head.none : cell.words;
+  const auto figure = figureOf(head, *cell.figure);
+  return cell.limit ? fmt::format("{} of {}", figure, figureOf(head, *cell.limit)) : figure;
+}
+
+std::vector<std::string> keysOf(const std::vector<Head>& heads) {
+  std::vector<std::string> keys;
+  for (const auto& head : heads)
+    eachKey(head, {}, [&](const char* key, const Json&) { keys.emplace_back(key); });
+  return keys;
+}
+
+Json jsonOf(const Sheet& sheet) {
+  Json list = Json::array();
+  for (const auto& row : sheet.rows) {
+    Json one;
+    for (std::size_t c = 0; c < row.size(); ++c)
+      eachKey(sheet.heads[c], row[c], [&](const char* key, Json value) { one[key] = std::move(value); });
+    list.push_back(std::move(one));
+  }
+  return list;
+}
+
+std::string csvOf(const Sheet& sheet) {
+  std::string csv = fmt::format("{}\n", fmt::join(keysOf(sheet.heads), ","));
+  for (const auto& row : sheet.rows) {
+    std::vector<std::string> cells;
+    for (std::size_t c = 0; c < row.size(); ++c)
+      eachKey(sheet.heads[c], row[c], [&](const char*, const Json& value) {
+        cells.push_back(value.is_null()     ? ""
+                        : value.is_string() ? units::csvCell(value.get<std::string>())
+                                            : fmt::format("{:.9g}", value.get<double>()));
+      });
+    csv += fmt::format("{}\n", fmt::join(cells, ","));
+  }
+  return csv;
+}
+
+std::string textOf(const Sheet& sheet) {
+  std::vector<std::vector<std::string>> lines(1 + sheet.rows.size());
+  for (std::size_t c = 0; c < sheet.heads.size(); ++c) {
+    const auto& head = sheet.heads[c];
+    if (!*head.title) continue;
+    lines[0].emplace_back(head.title);
+    for (std::size_t r = 0; r < sheet.rows.size(); ++r) {
+      const auto words = units::printable(written(head, sheet.rows[r][c]));
+      lines[r + 1].push_back(words.empty() ? "-" : words);
+    }
+  }
+  std::string text;
+  std::vector<std::size_t> widths(lines[0].size());
+  for (const auto& line : lines)
+    for (std::size_t c = 0; c < line.size(); ++c)
+      widths[c] = std::max(widths[c], widthOf(line[c]));
+  for (const auto& line : lines) {
+    std::string row;
+    for (std::size_t c = 0; c < line.size(); ++c)
+      row += line[c] + std::string(widths[c] - widthOf(line[c]) + 2, ' ');
+    row.erase(row.find_last_not_of(' ') + 1);
+    text += row + '\n';
+  }
+  return text;
+}
+
+} // namespace vinegar::tell
