@@ -22,7 +22,7 @@ const Columns<HissSource>& hissSources() {
       {{"part", "part"}, &HissSource::part},
       {{"kind"}, &HissSource::kind},
       {{"by", "by"}, [](const HissSource& s) { return kindWords(s.kind); }},
-      {{"volts", "at the speaker", Unit::volt, Style::reading, "20 Hz to 20 kHz"}, &HissSource::volts},
+      {{"volts", "", Unit::volt}, &HissSource::volts},
       {{"weighted_volts", "as heard", Unit::volt, Style::reading, "weighted by curve A"}, &HissSource::weighted},
       {{"share", "share", Unit::none, Style::share, "of the weighted power"}, &HissSource::share}};
   return columns;

@@ -195,9 +195,7 @@ bool Documents::settleWithOthers(Session::OnDisk onDisk) {
 bool Documents::saveAs() {
   QString proposed = session_.path();
   if (proposed.isEmpty()) {
-    auto name =
-        QString::fromStdString(session_.document().ink.name).toLower().replace(QLatin1Char(' '), QLatin1Char('-'));
-    proposed = name.replace(QLatin1Char('/'), QLatin1Char('-')).left(80) + QStringLiteral(".vinegar");
+    proposed = fileNameOf(QString::fromStdString(session_.document().ink.name)) + QStringLiteral(".vinegar");
   } else if (session_.readOnly() || session_.onDisk() == Session::OnDisk::changed) {
     const QFileInfo file(proposed);
     proposed = file.path() + QLatin1Char('/') + file.completeBaseName() + tr("-mine") + QStringLiteral(".vinegar");

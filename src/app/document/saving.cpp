@@ -13,6 +13,13 @@ QString saveBytes(const QString& path, const QByteArray& bytes) {
   return problem ? QString::fromStdString(problem->line()) : QString();
 }
 
+QString fileNameOf(const QString& name) {
+  auto file = name.toLower().remove(QLatin1Char(','));
+  for (const char mark : {' ', '/', '\\', ':'})
+    file.replace(QLatin1Char(mark), QLatin1Char('-'));
+  return file.left(80);
+}
+
 QString askWhereToSave(QWidget* parent, const QString& title, const QString& proposed, const QStringList& kinds,
                        QString* kind) {
   QFileDialog dialog(parent, title, proposed);

@@ -8,6 +8,8 @@ class QWidget;
 
 namespace vinegar::app {
 
+/// A name of a thing as that of its file, without an ending: "harbour-office".
+QString fileNameOf(const QString& name);
 /// Whole or not at all. Empty on success, else why not.
 QString saveBytes(const QString& path, const QByteArray& bytes);
 /// A file to write, with the ending of the kind chosen from `kinds` ("Picture (*.png)"); the builder was asked about a

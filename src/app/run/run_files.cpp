@@ -53,7 +53,7 @@ QString exportRun(const RunView& run, const QString& path, const QString& title,
 QString exportRunAsked(const RunView& run, const QString& title, QWidget* parent) {
   const QString one = tr("One page (*.pdf)"), several = tr("Several pages (*.pdf)");
   QString kind = one;
-  const QString path = askWhereToSave(parent, tr("Export the run"), QStringLiteral("run.pdf"),
+  const QString path = askWhereToSave(parent, tr("Export the run"), fileNameOf(title) + QStringLiteral(".pdf"),
                                       {one, several, tr("Scalable picture (*.svg)"), tr("Picture (*.png)")}, &kind);
   return path.isEmpty() ? QString() : exportRun(run, path, title, kind == several ? Pages::several : Pages::one);
 }

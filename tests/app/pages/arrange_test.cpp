@@ -1,8 +1,8 @@
 // The Arrange page and the run in its arranging form, by mouse and by keyboard.
 #include "amp/acts/acts.h"
+#include "app/window_fixture.h"
 #include "pages/arrange/values_view.h"
 #include "run/arranging.h"
-#include "app/window_fixture.h"
 
 #include "predict/overview/steps.h"
 #include "units/file.h"
@@ -116,6 +116,36 @@ TEST_F(Arrange, ArrowKeysWalkOverSectionsPlacesAndChains) {
   key(run(), Qt::Key_Up); // a rail above
   EXPECT_TRUE(child<QLabel>("inHand")->text().contains(QStringLiteral("node")))
       << child<QLabel>("inHand")->text().toStdString();
+}
+
+/// Words are looked for in titles first, then in what a section is for; the act done, the filter is empty and Ctrl+Z
+/// takes the act back.
+TEST_F(Arrange, TheShelfSelectsWhatFitsTheWordsBest) {
+  auto* filter = child<QLineEdit>("shelfFilter");
+  for (const auto& [words, title] : {std::pair{"single-ended triode", "Single-ended triode output"},
+                                     {"volume control", "Volume control"},
+                                     {"grid-leak bias", "Stage with grid-leak bias"}}) {
+    click({{}, amp::Spot{"line", "first"}});
+    filter->setFocus();
+    type(words);
+    auto* shelf = child<QListWidget>("shelf");
+    bool offered = false;
+    for (int row = 0; row < shelf->count(); ++row)
+      offered = offered || (shelf->item(row)->text() == QLatin1String(title) && shelf->item(row)->toolTip().isEmpty());
+    if (offered) {
+      EXPECT_EQ(looked(), QLatin1String(title)) << words;
+    }
+    filter->clear();
+  }
+  const auto before = now();
+  filter->setFocus();
+  type("volume control");
+  key(filter, Qt::Key_Return);
+  ASSERT_EQ(document().sheet().marks.size(), 1U);
+  EXPECT_TRUE(filter->text().isEmpty());
+  filter->setFocus();
+  key(filter, Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(now(), before);
 }
 
 TEST_F(Arrange, WhatDoesNotFitSaysWhyAndIsNotTaken) {

@@ -11,6 +11,27 @@
 namespace vinegar::app {
 namespace {
 
+/// How well words fit a section, the better the later.
+enum class Match { none, description, title, wholeWords, start };
+
+/// The words in this order at the title's beginning, all whole in it, all in it, or all in it and what it is for.
+Match match(const amp::SectionTemplate& section, const QStringList& words) {
+  const auto title = QString::fromStdString(section.title);
+  const auto all = title + QLatin1Char(' ') + QString::fromStdString(section.use + " " + section.group);
+  const auto every = [&](const auto& holds) { return std::all_of(words.begin(), words.end(), holds); };
+  if (title.startsWith(words.join(QLatin1Char(' ')), Qt::CaseInsensitive)) return Match::start;
+  if (every([&, parts = title.split(QLatin1Char(' '))](const QString& word) {
+        return parts.contains(word, Qt::CaseInsensitive);
+      }))
+    return Match::wholeWords;
+  if (every([&](const QString& word) { return title.contains(word, Qt::CaseInsensitive); })) return Match::title;
+  return every([&](const QString& word) { return all.contains(word, Qt::CaseInsensitive); }) ? Match::description
+                                                                                             : Match::none;
+}
+
+} // namespace
+namespace {
+
 QString groupTitle(const std::string& group) {
   static const std::map<std::string, const char*> titles{
       {"input", QT_TRANSLATE_NOOP("Shelf", "Input")},         {"gain", QT_TRANSLATE_NOOP("Shelf", "Gain")},
@@ -41,7 +62,10 @@ Shelf::Shelf(QWidget* parent) : QWidget(parent) {
   list_->setMinimumWidth(200);
   column->addWidget(list_, 1);
   connect(filter_, &QLineEdit::textChanged, this, &Shelf::fill);
-  connect(filter_, &QLineEdit::returnPressed, this, &Shelf::taken);
+  connect(filter_, &QLineEdit::returnPressed, this, [this] {
+    Q_EMIT taken();
+    filter_->clear(); // the next one is another
+  });
   connect(list_, &QListWidget::currentRowChanged, this, &Shelf::lookedAt);
   connect(list_, &QListWidget::itemActivated, this, &Shelf::taken);
 }
@@ -57,14 +81,8 @@ void Shelf::fill() {
   const auto stays = before ? before->section->id : std::string();
   const QSignalBlocker quiet(list_);
   list_->clear();
-  const auto wanted = filter_->text().trimmed();
-  const auto matches = [&](const amp::Candidate& one) {
-    if (wanted.isEmpty()) return true;
-    const auto text = QString::fromStdString(one.section->title + " " + one.section->use + " " + one.section->group);
-    const auto all = wanted.split(QLatin1Char(' '), Qt::SkipEmptyParts);
-    return std::all_of(all.begin(), all.end(),
-                       [&](const QString& word) { return text.contains(word, Qt::CaseInsensitive); });
-  };
+  const auto words = filter_->text().split(QLatin1Char(' '), Qt::SkipEmptyParts);
+  const auto matchOf = [&](const amp::Candidate& one) { return match(*one.section, words); };
   const auto addHead = [&](const QString& title) {
     auto* head = new QListWidgetItem(title, list_);
     head->setFlags(Qt::NoItemFlags);
@@ -73,6 +91,7 @@ void Shelf::fill() {
     head->setForeground(theme().quiet);
   };
   int first = -1, again = -1;
+  Match best = Match::none;
   const auto add = [&](std::size_t i, bool fits) {
     const auto& one = candidates_[i];
     auto* item = new QListWidgetItem(!one.section->ownText.empty()
@@ -84,7 +103,10 @@ void Shelf::fill() {
       item->setForeground(theme().quiet);
       item->setToolTip(QString::fromStdString(one.why));
     }
-    if (fits && first < 0) first = list_->count() - 1;
+    if (fits && matchOf(one) > best) {
+      best = matchOf(one);
+      first = list_->count() - 1;
+    }
     if (one.section->id == stays) again = list_->count() - 1;
   };
   std::vector<std::string> groups(amp::sectionGroups.begin(), amp::sectionGroups.end());
@@ -93,7 +115,8 @@ void Shelf::fill() {
   for (const auto& group : groups) {
     bool headed = false;
     for (std::size_t i = 0; i < candidates_.size(); ++i)
-      if (candidates_[i].why.empty() && candidates_[i].section->group == group && matches(candidates_[i])) {
+      if (candidates_[i].why.empty() && candidates_[i].section->group == group &&
+          matchOf(candidates_[i]) != Match::none) {
         if (!headed) addHead(groupTitle(group));
         headed = true;
         add(i, true);
@@ -101,12 +124,13 @@ void Shelf::fill() {
   }
   bool headed = false;
   for (std::size_t i = 0; i < candidates_.size(); ++i)
-    if (!candidates_[i].why.empty() && matches(candidates_[i])) {
+    if (!candidates_[i].why.empty() && matchOf(candidates_[i]) != Match::none) {
       if (!headed) addHead(tr("Does not fit here"));
       headed = true;
       add(i, false);
     }
-  list_->setCurrentRow(again >= 0 ? again : first);
+  // Who types looks for what fits the words best; who does not stays where he was.
+  list_->setCurrentRow(again >= 0 && words.isEmpty() ? again : first);
   Q_EMIT lookedAt();
 }
 
@@ -123,6 +147,14 @@ void Shelf::startTyping() {
 }
 
 bool Shelf::eventFilter(QObject* watched, QEvent* event) {
+  // With nothing typed there is nothing to undo but the act before.
+  if (watched == filter_ && event->type() == QEvent::ShortcutOverride && filter_->text().isEmpty()) {
+    const auto* key = static_cast<QKeyEvent*>(event);
+    if (key->matches(QKeySequence::Undo) || key->matches(QKeySequence::Redo)) {
+      event->ignore();
+      return true;
+    }
+  }
   if (watched == filter_ && event->type() == QEvent::KeyPress) {
     const auto* key = static_cast<QKeyEvent*>(event);
     if (key->key() == Qt::Key_Down || key->key() == Qt::Key_Up) {

@@ -37,7 +37,7 @@ HissView::HissView(Page& page, SpanChoice& span)
     row->addWidget(table, stretch);
     return table;
   };
-  sources_ = sheet("hissSources", tr("Whose hiss it is"), 4);
+  sources_ = sheet("hissSources", tr("Whose hiss it is"), 3);
   cures_ = sheet("hissCures", tr("What quietens it"), 5);
   column->addLayout(row, 1);
   own(hiss_);
