@@ -1,4 +1,4 @@
-#include "cli/arrange.h"
+#include "cli/command.h"
 
 #include "amp/acts/acts.h"
 #include "cli/output.h"
@@ -14,6 +14,13 @@ namespace {
 
 using namespace amp;
 using Answer = tl::expected<Design, Problem>;
+
+struct ArrangeAsked {
+  std::string file, format = "text";
+  std::vector<std::string> acts; ///< each as `arrangeHelp` tells
+  std::string out;               ///< the file to write; empty: the design goes to standard output
+  std::string reason;            ///< not empty: the pencil is inked with it
+};
 
 tl::unexpected<Problem> no(const std::string& place, std::string message) {
   return tl::unexpected(Problem{place, std::move(message)});
@@ -115,8 +122,6 @@ std::string now() {
   return fmt::format("{:%Y-%m-%dT%H:%M:%S+00:00}", fmt::gmtime(time));
 }
 
-} // namespace
-
 const char* const arrangeHelp = R"(Acts, each in quotes:
   insert SECTION after ID | insert SECTION first in CHAIN
   move ID after ID | move ID first in CHAIN
@@ -130,6 +135,8 @@ const char* const arrangeHelp = R"(Acts, each in quotes:
   fit PART | unfit PART
 CHAIN is line, supply or a side chain's name.)";
 
+/// Does the acts in pencil on the active sheet, one after another; the first that cannot be done ends it and nothing is
+/// written, nor over a file of a newer version. Returns the exit code.
 int arrange(const ArrangeAsked& asked, files::LoadedDesign loaded, const Library& library) {
   auto& document = loaded.document;
   const auto complain = [&](const Problem& problem, int code) {
@@ -159,5 +166,22 @@ int arrange(const ArrangeAsked& asked, files::LoadedDesign loaded, const Library
   }
   return problems.empty() ? 0 : badDesign;
 }
+
+const Registered arranging{{"Design", "arrange", "pencil sections in, out and elsewhere",
+                            [](CLI::App& options) -> OfDesign {
+                              auto asked = std::make_shared<ArrangeAsked>();
+                              options.add_option("ACT", asked->acts, "what to do, in this order")->required();
+                              options.add_option("-o,--out", asked->out,
+                                                 "the file to write (default: standard output)");
+                              options.add_option("--ink", asked->reason, "ink it, for this reason");
+                              options.footer(arrangeHelp);
+                              return [asked](const Subject& on) {
+                                asked->file = on.call.file;
+                                asked->format = on.call.format;
+                                return arrange(*asked, on.loaded, on.library);
+                              };
+                            },
+                            false}};
+} // namespace
 
 } // namespace vinegar::cli

@@ -1,4 +1,4 @@
-#include "cli/feel.h"
+#include "cli/command.h"
 
 #include "cli/output.h"
 #include "cli/supply.h"
@@ -16,6 +16,12 @@
 
 namespace vinegar::cli {
 namespace {
+
+struct FeelAsked {
+  std::string file, format, phrase = "chord", instrument = "guitar", recording, compare;
+  double inputRms = 0.1; ///< of a sine with the phrase's largest peak
+  std::optional<std::string> rectifier;
+};
 
 using units::Json;
 using units::Unit;
@@ -98,8 +104,6 @@ int printLevels(const FeelAsked& asked, const predict::Compression& compression)
     table.print(asked.format);
   return 0;
 }
-
-} // namespace
 
 int printFeel(const FeelAsked& asked, const amp::Design& ink, const amp::Library& library) {
   const auto sound = soundOf(asked);
@@ -201,4 +205,27 @@ int printFeel(const FeelAsked& asked, const amp::Design& ink, const amp::Library
   return 0;
 }
 
+const Registered feel{{"Feel", "feel", "a phrase played through amplifier and supply: droop, recovery, bias, stresses",
+                       [](CLI::App& options) -> OfDesign {
+                         auto asked = std::make_shared<FeelAsked>();
+                         auto* phrase =
+                             options.add_option("--phrase", asked->phrase, "chord, line, muted, swell or drone");
+                         auto* instrument =
+                             options.add_option("--instrument", asked->instrument, "guitar, bridge, bass or pure");
+                         options.add_option("--recording", asked->recording, "a sound file instead, of up to 12 s")
+                             ->excludes(phrase)
+                             ->excludes(instrument);
+                         addValue(options, "--level", Unit::volt, asked->inputRms,
+                                  "at the jack, rms of a sine with the phrase's largest peak (100mV)");
+                         options.add_option("--rectifier", asked->rectifier, "another rectifier type");
+                         options.add_option("--compare", asked->compare, "other supplies, or levels, a row each")
+                             ->check(CLI::IsMember({"rectifiers", "makers", "conditions", "balance", "levels"}));
+                         return [asked](const Subject& on) {
+                           asked->file = on.call.file;
+                           asked->format = on.call.format;
+                           return printFeel(*asked, on.design, on.library);
+                         };
+                       }}};
+
+} // namespace
 } // namespace vinegar::cli

@@ -51,4 +51,31 @@ tl::expected<amp::Design, Problem> sheetOf(const amp::Document& document, const 
   return amp::settle(document.ink, library, sheet->marks).design;
 }
 
+std::optional<Problem> turnKnobs(amp::Design& design, const amp::Library& library,
+                                 const std::vector<std::string>& knobs) {
+  const auto parts = amp::resolveParts(design, library);
+  for (const auto& text : knobs) {
+    const auto equals = text.rfind('=');
+    if (equals == std::string::npos) return Problem{text, "write --knob NAME=SETTING"};
+    const auto name = text.substr(0, equals), setting = text.substr(equals + 1);
+    const auto found = std::find_if(parts.begin(), parts.end(), [&](const auto& part) {
+      return amp::isControl(part.part->kind) && part.knob == name;
+    });
+    if (found == parts.end()) return Problem{name, "is no control of this design"};
+    const auto number = units::parse(setting);
+    const auto& positions = found->part->positions;
+    if (found->part->kind == amp::PartKind::pot) {
+      if (!number || !(*number >= 0 && *number <= 1)) return Problem{name, "is turned from 0 to 1"};
+      design.knobs[name] = *number;
+      continue;
+    }
+    std::size_t position = 0;
+    for (std::size_t p = 0; p < positions.size(); ++p)
+      if (positions[p].title == setting || (number && *number == static_cast<double>(p + 1))) position = p + 1;
+    if (position == 0) return Problem{name, fmt::format("has positions 1 to {}", positions.size())};
+    design.knobs[name] = static_cast<double>(position);
+  }
+  return std::nullopt;
+}
+
 } // namespace vinegar::cli

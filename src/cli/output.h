@@ -6,7 +6,9 @@
 #include "amp/compile/compile.h"
 #include "units/place.h"
 
+#include <optional>
 #include <string>
+#include <vector>
 
 namespace vinegar::cli {
 
@@ -23,5 +25,9 @@ std::string endOf(const amp::Circuit& circuit);
 /// Where the file holds pencil, one line on standard error says which. A name that is no sheet is a Problem.
 tl::expected<amp::Design, Problem> sheetOf(const amp::Document& document, const amp::Library& library,
                                            const std::string& wanted, const std::string& file);
+
+/// Sets the design's knobs; what is no control's setting is a Problem.
+std::optional<Problem> turnKnobs(amp::Design& design, const amp::Library& library,
+                                 const std::vector<std::string>& knobs);
 
 } // namespace vinegar::cli

@@ -1,4 +1,4 @@
-#include "cli/stages.h"
+#include "cli/command.h"
 
 #include "cli/output.h"
 #include "cli/table.h"
@@ -16,6 +16,12 @@
 
 namespace vinegar::cli {
 namespace {
+
+struct StagesAsked {
+  std::string file, format, tube;
+  double hertz = 1000, inputRms = 0.1;     ///< volts at the jack
+  std::optional<double> plate, amps, gain; ///< wanted of `propose`
+};
 
 using units::Json;
 using units::Unit;
@@ -48,8 +54,6 @@ Json powerJson(const predict::CleanPower& power) {
 std::optional<double> gridVolts(const std::optional<predict::CrestLimit>& limit) {
   return limit ? std::optional(limit->gridVolts) : std::nullopt;
 }
-
-} // namespace
 
 int printStages(const StagesAsked& asked, const amp::Design& design, const amp::Library& library) {
   const auto idle = predict::predictIdle(design, library);
@@ -214,4 +218,43 @@ int printProposals(const StagesAsked& asked, const amp::Design& design, const am
   return 0;
 }
 
+using Print = int (*)(const StagesAsked&, const amp::Design&, const amp::Library&);
+/// With the options that all of these have.
+template <class Options>
+Command ofStages(const char* group, const char* name, const char* about, Print print, Options more) {
+  return {group, name, about, [print, more](CLI::App& options) -> OfDesign {
+            auto asked = std::make_shared<StagesAsked>();
+            addValue(options, "--frequency", Unit::hertz, asked->hertz, "of the signal (default 1 kHz)");
+            more(options, *asked);
+            return [print, asked](const Subject& on) {
+              asked->file = on.call.file;
+              asked->format = on.call.format;
+              return print(*asked, on.design, on.library);
+            };
+          }};
+}
+CLI::Option* addTube(CLI::App& options, StagesAsked& asked) {
+  return options.add_option("--tube", asked.tube, "by its name, V1a");
+}
+
+const Registered stages{ofStages("Stages", "stages",
+                                 "every tube in its circuit: volts, gain, impedances, what ends its swing", printStages,
+                                 addTube)};
+const Registered swap{ofStages("Stages", "swap", "what every other type would do in a tube's place", printSwaps,
+                               [](CLI::App& options, StagesAsked& asked) { addTube(options, asked)->required(); })};
+const Registered levels{ofStages("Levels", "levels", "the signal at every section, and what clips in which order",
+                                 printLevels, [](CLI::App& options, StagesAsked& asked) {
+                                   addValue(options, "--input", Unit::volt, asked.inputRms,
+                                            "volts rms at the jack (100mV)");
+                                 })};
+const Registered propose{
+    ofStages("Stages", "propose", "stock values that bring a tube to wanted plate volts, current or gain",
+             printProposals, [](CLI::App& options, StagesAsked& asked) {
+               addTube(options, asked)->required();
+               addValue(options, "--plate", Unit::volt, asked.plate, "wanted volts, plate to ground");
+               addValue(options, "--current", Unit::ampere, asked.amps, "wanted plate current");
+               addValue(options, "--gain", Unit::none, asked.gain, "wanted gain, times");
+             })};
+
+} // namespace
 } // namespace vinegar::cli

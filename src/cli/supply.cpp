@@ -2,7 +2,7 @@
 
 #include "amp/change/change.h"
 
-#include "cli/output.h"
+#include "cli/command.h"
 #include "files/data_folder.h"
 #include "files/phrases.h"
 #include "files/results_json.h"
@@ -90,7 +90,7 @@ tl::expected<amp::Design, Problem> asAsked(const SupplyAsked& asked, amp::Design
   return amp::withChanges(std::move(design), library, changes);
 }
 
-int printSupply(const SupplyAsked& asked, const amp::Design& given, const amp::Library& library) {
+static int printSupply(const SupplyAsked& asked, const amp::Design& given, const amp::Library& library) {
   const auto design = asAsked(asked, given, library);
   if (!design) return complain(asked, design.error(), badUse);
   const auto idle = predict::predictIdle(*design, library);
@@ -139,7 +139,7 @@ int printSupply(const SupplyAsked& asked, const amp::Design& given, const amp::L
   return 0;
 }
 
-int printSwitchOn(const SupplyAsked& asked, const amp::Design& given, const amp::Library& library) {
+static int printSwitchOn(const SupplyAsked& asked, const amp::Design& given, const amp::Library& library) {
   const auto design = asAsked(asked, given, library);
   if (!design) return complain(asked, design.error(), badUse);
   const auto circuit = amp::compile(*design, library);
@@ -182,7 +182,7 @@ int printSwitchOn(const SupplyAsked& asked, const amp::Design& given, const amp:
   return 0;
 }
 
-int printDischarge(const SupplyAsked& asked, const amp::Design& given, const amp::Library& library) {
+static int printDischarge(const SupplyAsked& asked, const amp::Design& given, const amp::Library& library) {
   const auto design = asAsked(asked, given, library);
   if (!design) return complain(asked, design.error(), badUse);
   const auto idle = predict::predictIdle(*design, library);
@@ -214,4 +214,35 @@ int printDischarge(const SupplyAsked& asked, const amp::Design& given, const amp
   return 0;
 }
 
+namespace {
+
+using PrintSupply = int (*)(const SupplyAsked&, const amp::Design&, const amp::Library&);
+template <class Options> Command ofSupply(const char* name, const char* about, PrintSupply print, Options more) {
+  return {"Supply", name, about, [print, more](CLI::App& options) -> OfDesign {
+            auto asked = std::make_shared<SupplyAsked>();
+            options.add_option("--rectifier", asked->rectifier, "another rectifier type");
+            options.add_option("--mains", asked->mains, "other mains volts")->check(isFinite);
+            more(options, *asked);
+            return [print, asked](const Subject& on) {
+              asked->file = on.call.file;
+              asked->format = on.call.format;
+              return print(*asked, on.design, on.library);
+            };
+          }};
+}
+const auto nothingMore = [](CLI::App&, SupplyAsked&) {};
+
+const Registered supply{
+    ofSupply("supply", "rails, ripple, rectifier, windings, heaters and findings at idle", printSupply, nothingMore)};
+const Registered switchOn{ofSupply(
+    "switch-on", "volts of every rail after the switch closes", printSwitchOn,
+    [](CLI::App& options, SupplyAsked& asked) {
+      options.add_option("--from", asked.from, "cold, standby or hot")
+          ->check(CLI::IsMember({"cold", "standby", "hot"}));
+      options.add_option("--seconds", asked.seconds, "how long")->check(isFinite)->check(CLI::Range(0.02, 600.0));
+    })};
+const Registered discharge{
+    ofSupply("discharge", "volts after switch-off, tubes in and out", printDischarge, nothingMore)};
+
+} // namespace
 } // namespace vinegar::cli

@@ -13,9 +13,6 @@ struct SupplyAsked {
   double seconds = 30;
   std::string from = "cold"; ///< "cold", "standby" or "hot"
 };
-int printSupply(const SupplyAsked& asked, const amp::Design& design, const amp::Library& library);
-int printSwitchOn(const SupplyAsked& asked, const amp::Design& design, const amp::Library& library);
-int printDischarge(const SupplyAsked& asked, const amp::Design& design, const amp::Library& library);
 
 /// The design with the mains and the rectifier that were asked for; a part that it does not have is the Problem.
 tl::expected<amp::Design, Problem> asAsked(const SupplyAsked& asked, amp::Design design, const amp::Library& library);

@@ -1,4 +1,4 @@
-#include "cli/tubes.h"
+#include "cli/command.h"
 
 #include "cli/output.h"
 #include "files/data_folder.h"
@@ -80,7 +80,7 @@ void printOperations(const tubes::Catalogue& catalogue) {
 
 } // namespace
 
-int printTubes(bool check, const std::string& format) {
+static int printTubes(bool check, const std::string& format) {
   const auto catalogue = tubes::Catalogue::load(tubeFolder());
   if (!catalogue) return fail(catalogue.error());
   if (!check && format == "json") {
@@ -137,7 +137,7 @@ int printTubes(bool check, const std::string& format) {
   return over.empty() ? 0 : 1;
 }
 
-int fitTubes(const std::vector<std::string>& named) {
+static int fitTubes(const std::vector<std::string>& named) {
   std::vector<std::filesystem::path> paths(named.begin(), named.end());
   if (paths.empty()) {
     for (const auto& entry : std::filesystem::directory_iterator(tubeFolder()))
@@ -166,5 +166,25 @@ int fitTubes(const std::vector<std::string>& named) {
   }
   return 0;
 }
+
+namespace {
+struct TubesAsked {
+  bool check = false;
+  std::vector<std::string> files;
+};
+const Registered catalogue{{"Tubes", "tubes", "the tube catalogue", [](CLI::App& options) -> Alone {
+                              auto asked = std::make_shared<TubesAsked>();
+                              options.add_flag("--check", asked->check, "compare the models with the published points");
+                              auto* fit = options
+                                              .add_option("--fit", asked->files,
+                                                          "fit the models of these files, or of the whole catalogue")
+                                              ->expected(0, 1000);
+                              return [asked, fit](const Call& call) {
+                                if (fit->count() == 0) return printTubes(asked->check, call.format);
+                                std::erase(asked->files, std::string{});
+                                return fitTubes(asked->files);
+                              };
+                            }}};
+} // namespace
 
 } // namespace vinegar::cli

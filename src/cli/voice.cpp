@@ -1,4 +1,4 @@
-#include "cli/voice.h"
+#include "cli/command.h"
 
 #include "amp/change/alignment.h"
 #include "amp/change/change.h"
@@ -21,6 +21,17 @@
 
 namespace vinegar::cli {
 namespace {
+
+struct VoiceAsked {
+  std::string file, format, from = "jack", to; ///< `to` empty: as `endOf`
+  std::string control, band, target, other;
+  std::vector<std::string> parts;
+  amp::Design otherDesign;                    ///< of the file `other`
+  std::map<std::string, amp::Target> targets; ///< that the design keeps, by name
+  predict::Tolerances tolerances;
+  int builds = 500;
+  bool cures = false;
+};
 
 using units::Json, units::Unit;
 
@@ -74,35 +85,6 @@ std::string valueOf(const predict::Idle& idle, const std::string& part, double v
 
 std::string movedText(const std::string& tube, double share) {
   return tube.empty() ? "" : fmt::format("{} {:+.1f} %", tube, 100 * share);
-}
-
-} // namespace
-
-std::optional<Problem> turnKnobs(amp::Design& design, const amp::Library& library,
-                                 const std::vector<std::string>& knobs) {
-  const auto parts = amp::resolveParts(design, library);
-  for (const auto& text : knobs) {
-    const auto equals = text.rfind('=');
-    if (equals == std::string::npos) return Problem{text, "write --knob NAME=SETTING"};
-    const auto name = text.substr(0, equals), setting = text.substr(equals + 1);
-    const auto found = std::find_if(parts.begin(), parts.end(), [&](const auto& part) {
-      return amp::isControl(part.part->kind) && part.knob == name;
-    });
-    if (found == parts.end()) return Problem{name, "is no control of this design"};
-    const auto number = units::parse(setting);
-    const auto& positions = found->part->positions;
-    if (found->part->kind == amp::PartKind::pot) {
-      if (!number || !(*number >= 0 && *number <= 1)) return Problem{name, "is turned from 0 to 1"};
-      design.knobs[name] = *number;
-      continue;
-    }
-    std::size_t position = 0;
-    for (std::size_t p = 0; p < positions.size(); ++p)
-      if (positions[p].title == setting || (number && *number == static_cast<double>(p + 1))) position = p + 1;
-    if (position == 0) return Problem{name, fmt::format("has positions 1 to {}", positions.size())};
-    design.knobs[name] = static_cast<double>(position);
-  }
-  return std::nullopt;
 }
 
 int printReadouts(VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
@@ -406,4 +388,75 @@ int printNoise(VoiceAsked& asked, const amp::Design& design, const amp::Library&
       });
 }
 
+using PrintVoice = int (*)(VoiceAsked&, const amp::Design&, const amp::Library&);
+template <class Options>
+Command ofVoice(const char* group, const char* name, const char* about, PrintVoice print, Options more) {
+  return {group, name, about, [print, more](CLI::App& options) -> OfDesign {
+            auto asked = std::make_shared<VoiceAsked>();
+            more(options, *asked);
+            return [print, asked](const Subject& on) {
+              asked->file = on.call.file;
+              asked->format = on.call.format;
+              asked->targets = on.loaded.document.targets;
+              if (!asked->other.empty()) {
+                const auto other = on.load(asked->other);
+                if (!other) return cli::complain(other.error(), badDesign, on.call.format);
+                if (!other->note.empty()) cli::complain({asked->other, other->note}, 0);
+                asked->otherDesign = *sheetOf(other->document, on.library, {}, asked->other);
+              }
+              return print(*asked, on.design, on.library);
+            };
+          }};
+}
+void addSpan(CLI::App& options, VoiceAsked& asked) {
+  options.add_option("--from", asked.from, "probe or node (default jack)");
+  options.add_option("--to", asked.to, "probe or node (default: the speaker, or the line's end)");
+}
+
+const Registered readouts{ofVoice("Voice", "readouts",
+                                  "corners, dip, peak, levels and losses of a span, and what makes them", printReadouts,
+                                  addSpan)};
+const Registered ranking{
+    ofVoice("Voice", "rank", "what one step of each part's dial does in a band, the strongest first", printRanking,
+            [](CLI::App& options, VoiceAsked& asked) {
+              addSpan(options, asked);
+              options.add_option("--band", asked.band, "LOW,HIGH in Hz, or one frequency")->required();
+            })};
+const Registered sweeping{ofVoice("Voice", "sweep", "a control through its travel, and how evenly it works", printSweep,
+                                  [](CLI::App& options, VoiceAsked& asked) {
+                                    addSpan(options, asked);
+                                    options.add_option("--control", asked.control, "a knob of the design")->required();
+                                  })};
+const Registered tolerating{ofVoice(
+    "Voice", "tolerance", "the band that many builds of this design lie in", printTolerance,
+    [](CLI::App& options, VoiceAsked& asked) {
+      addSpan(options, asked);
+      options.add_option("--builds", asked.builds, "how many (default 500)")->check(CLI::Range(2, 100000));
+      auto& t = asked.tolerances;
+      for (const auto& [option, into, what] : {std::tuple{"--resistors", &t.resistors, "resistors, a share (0.05)"},
+                                               {"--film", &t.film, "capacitors under 1 uF (0.1)"},
+                                               {"--electrolytic", &t.electrolytic, "capacitors from 1 uF on (0.2)"},
+                                               {"--pots", &t.pots, "pots (0.2)"},
+                                               {"--tubes", &t.tubes, "tubes' current and gm (0.2)"},
+                                               {"--mu", &t.mu, "tubes' mu (0.05)"}})
+        options.add_option(option, *into, what)->check(CLI::Range(0.0, 0.9));
+    })};
+const Registered fitting{ofVoice(
+    "Voice", "fit", "stock values that come near a wanted curve", printFit, [](CLI::App& options, VoiceAsked& asked) {
+      addSpan(options, asked);
+      options.add_option("--target", asked.target, "one kept in the design, a target file, or CSV of Hz and dB")
+          ->required();
+      options.add_option("--part", asked.parts, "one that may move; the file's own if none is named");
+    })};
+const Registered comparing{ofVoice("Voice", "compare", "two designs side by side: levels, sections and parts",
+                                   printComparison, [](CLI::App& options, VoiceAsked& asked) {
+                                     addSpan(options, asked);
+                                     options.add_option("OTHER", asked.other, "the other design's file")->required();
+                                   })};
+const Registered noise{ofVoice("Quiet", "noise", "hiss at the speaker, part by part", printNoise,
+                               [](CLI::App& options, VoiceAsked& asked) {
+                                 options.add_flag("--cures", asked.cures, "also what would quieten it");
+                               })};
+
+} // namespace
 } // namespace vinegar::cli
