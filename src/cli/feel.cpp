@@ -5,8 +5,8 @@
 #include "cli/table.h"
 #include "files/data_folder.h"
 #include "files/phrases.h"
-#include "predict/feel/compression.h"
 #include "predict/feel/feel_choices.h"
+#include "tell/compression.h"
 #include "units/printable.h"
 
 #include <cmath>
@@ -81,27 +81,11 @@ int printRows(const FeelAsked& asked, const predict::FeelRows& rows) {
 }
 
 int printLevels(const FeelAsked& asked, const predict::Compression& compression) {
-  Table table({{"input_volts_rms", "input, rms", Unit::volt},
-               {"output_volts", "output", Unit::volt},
-               {"struck_decibels", "struck, under"},
-               {"late_decibels", "late, under"},
-               {"by_supply_decibels", "by supply"},
-               {"problem", "problem"}});
-  for (const auto& row : compression.rows) {
-    table.row().put(row.inputPeak / std::numbers::sqrt2);
-    if (row.problem)
-      table.put(std::nullopt).put(std::nullopt).put(std::nullopt).put(std::nullopt).put(row.problem->line());
-    else
-      table.put(row.outputVolts)
-          .put(row.attack)
-          .put(row.late)
-          .put(compression.hasSupply ? std::optional(row.bySupply) : std::nullopt)
-          .put("");
-  }
+  const auto sheet = tell::sheetOf(tell::compressionRows(compression.hasSupply), compression.rows);
   if (asked.format == "json")
-    fmt::print("{}\n", table.json().dump(1));
+    fmt::print("{}\n", tell::jsonOf(sheet).dump(1));
   else
-    table.print(asked.format);
+    print(sheet, asked.format);
   return 0;
 }
 

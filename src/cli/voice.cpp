@@ -5,12 +5,12 @@
 #include "cli/output.h"
 #include "cli/table.h"
 #include "files/target_file.h"
-#include "predict/voice/rank.h"
 #include "predict/voice/readouts.h"
 #include "predict/voice/section_gains.h"
 #include "predict/voice/tolerance.h"
 #include "predict/voice/travel.h"
 #include "tell/hiss.h"
+#include "tell/ranking.h"
 #include "units/printable.h"
 
 #include <algorithm>
@@ -135,22 +135,7 @@ int printRanking(VoiceAsked& asked, const amp::Design& design, const amp::Librar
         return predict::predictRanking(idle, library, {asked.from, asked.to, *low, *high});
       },
       [&](const predict::Ranking& ranking, const auto& idle) {
-        Table table({{"part", "part"},
-                     {"from", "from"},
-                     {"to", "to"},
-                     {"there_decibels", "there", Unit::decibel},
-                     {"elsewhere_decibels", "elsewhere", Unit::decibel},
-                     {"at_1khz_decibels", "1 kHz", Unit::decibel},
-                     {"moves", "moves"}});
-        for (const auto& step : ranking.steps)
-          table.row()
-              .put(step.part)
-              .put(valueOf(idle, step.part, step.from))
-              .put(valueOf(idle, step.part, step.to))
-              .put(step.there)
-              .put(step.elsewhere)
-              .put(step.at1kHz)
-              .put(movedText(step.movedTube, step.movedShare));
+        const auto table = tell::sheetOf(tell::rankedSteps(*idle.circuit), ranking.steps);
         print(asked, table, "steps", {{"low_hertz", *low}, {"high_hertz", *high}});
       });
 }

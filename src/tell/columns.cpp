@@ -13,19 +13,21 @@ namespace {
 
 using units::Json, units::Unit;
 
+/// Nobody hears less of a decibel; what rounds to nothing has no sign.
+double inTenths(double value) { return std::round(10 * value) / 10 + 0.0; }
+
 std::string figureOf(const Head& head, double value) {
   switch (head.style) {
   case Style::share:
     return fmt::format("{:.3g} %", 100 * value);
   case Style::change: {
-    const double tenths = std::round(10 * value) / 10;
-    const auto number = tenths == 0 ? std::string("0.0") : fmt::format("{:+.1f}", tenths);
+    const auto number = inTenths(value) == 0 ? std::string("0.0") : fmt::format("{:+.1f}", inTenths(value));
     return head.unit == Unit::decibel ? number + " dB" : number;
   }
   case Style::reading:
     break;
   }
-  return units::reading(value, head.unit);
+  return head.unit == Unit::decibel ? fmt::format("{:.1f} dB", inTenths(value)) : units::reading(value, head.unit);
 }
 
 /// Letters on screen, not bytes: "µ" is one.

@@ -7,6 +7,7 @@
 #include "tell/hiss.h"
 #include "tell/levels.h"
 #include "tell/proposals.h"
+#include "tell/ranking.h"
 #include "tell/swaps.h"
 
 #include <cmath>
@@ -68,6 +69,8 @@ TEST(Told, KeysAreUniqueAndSayTheUnit) {
   for (const auto& sheet : {sheetOf(tell::swaps(), told), sheetOf(hissSources(), hiss.sources),
                             sheetOf(hissCures(*idle.circuit), hiss.cures),
                             sheetOf(sections(), predict::predictLevels(idle, library, {1000, 0.1, false})->sections),
+                            sheetOf(rankedSteps(*idle.circuit),
+                                    predict::predictRanking(idle, library, {"jack", "speaker", 300, 600})->steps),
                             sheetOf(limits(), predict::predictClipping(idle, library, {})->limits),
                             sheetOf(proposals(Unit::volt, *idle.circuit),
                                     predict::predictProposals(

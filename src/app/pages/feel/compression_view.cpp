@@ -1,8 +1,10 @@
 #include "pages/feel/compression_view.h"
 
 #include "pages/input_box.h"
+#include "tell/compression.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
+#include "widgets/told.h"
 
 #include <QLabel>
 #include <cmath>
@@ -111,32 +113,17 @@ QString CompressionView::said(const Compression& now, const Compression* ink) co
 }
 
 void CompressionView::fillSheet(const Compression& now, const Compression* ink) {
-  std::vector<FigureSheet::Row> lines;
-  for (std::size_t i = 0; i < now.rows.size(); ++i) {
-    const auto& row = now.rows[i];
-    FigureSheet::Row line;
-    line.cells.push_back({InputBox::level(row.inputPeak), {}, false, i == now.now});
-    if (row.problem) {
-      const auto why = QString::fromStdString(row.problem->line());
-      for (int none = 0; none < 3; ++none)
-        line.cells.push_back({noReading()});
-      line.cells.push_back({warned(why), why, true, false, true});
-      lines.push_back(std::move(line));
-      continue;
-    }
-    line.cells.push_back({readingOf(row.outputVolts, Unit::volt)});
-    line.cells.push_back({decibels(row.attack)});
-    line.cells.push_back({decibels(row.late), {}, false, true});
-    line.cells.push_back({now.hasSupply ? decibels(row.bySupply) : noReading(),
-                          tr("Of what is missing late, what comes of rails that give way")});
-    if (ink)
-      line.cells.push_back({i < ink->rows.size() && !ink->rows[i].problem ? decibels(ink->rows[i].late) : noReading()});
-    lines.push_back(std::move(line));
-  }
-  QStringList heads{tr("input"), tr("output"), tr("struck"), tr("late"), tr("supply")};
-  if (ink) heads << tr("ink, late");
-  sheet().setStretched({static_cast<int>(heads.size()) - 1});
-  sheet().setSheet(heads, std::move(lines));
+  Told<predict::CompressionRow> told;
+  told.withInk = ink != nullptr;
+  told.ink = [&](const predict::CompressionRow& row) -> const predict::CompressionRow* {
+    const auto i = static_cast<std::size_t>(&row - now.rows.data());
+    return i < ink->rows.size() ? &ink->rows[i] : nullptr;
+  };
+  told.finish = [&](const predict::CompressionRow& row, FigureSheet::Row& line) {
+    line.cells.front().strong = &row == &now.rows[now.now];
+  };
+  showTold(sheet(), tell::compressionRows(now.hasSupply), now.rows, told);
+  sheet().setStretched({sheet().columnCount() - 1});
 }
 
 } // namespace vinegar::app

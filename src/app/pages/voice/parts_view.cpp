@@ -1,8 +1,10 @@
 #include "pages/voice/parts_view.h"
 
+#include "tell/ranking.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
 #include "widgets/table_dialog.h"
+#include "widgets/told.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -184,18 +186,16 @@ void PartsView::fillSheet() {
     answer().clear();
     return;
   }
-  std::vector<FigureSheet::Row> rows;
-  for (const auto& step : ranking->steps) {
-    const auto title = valueWords(step.part, step.to);
-    auto row = pencilRow(page().session(), {{step.part, "value", step.from, step.to}}, title);
-    row.cells = {{title, tr("now %1").arg(valueWords(step.part, step.from))},
-                 {signedDecibels(step.there), {}, false, true, false, std::abs(step.there)},
-                 {QString::number(step.elsewhere, 'f', 1), {}, false, false, false, step.elsewhere},
-                 {signedDecibels(step.at1kHz), {}, false, false, false, step.at1kHz},
-                 {movedWords(step.movedTube, step.movedShare), {}, false, false, false, std::abs(step.movedShare)}};
-    rows.push_back(std::move(row));
-  }
-  sheet().setSheet({tr("one step"), tr("there"), tr("elsewhere"), tr("1 kHz"), tr("moves")}, std::move(rows), true);
+  Told<predict::RankedStep> told{true};
+  told.finish = [this](const predict::RankedStep& step, FigureSheet::Row& row) {
+    auto cells = std::move(row.cells);
+    row = pencilRow(page().session(), {{step.part, "value", step.from, step.to}}, cells.front().text);
+    row.cells = std::move(cells);
+    row.cells[2].strong = true;
+    row.cells[2].order = std::abs(step.there);
+    row.cells.back().order = std::abs(step.movedShare);
+  };
+  showTold(sheet(), tell::rankedSteps(*now()->circuit), ranking->steps, told);
   if (ranking->steps.empty()) return answer().setText(tr("No part's next value changes anything in this band"));
   const auto& first = ranking->steps.front();
   // The part that does most there for what it does elsewhere.
