@@ -109,7 +109,7 @@ tl::expected<MonteCarloAnswer, Problem> solveMonteCarlo(const System& system, co
       others.emplace_back(work);
     work();
   }
-  if (cancelled) return tl::unexpected(Problem{"", "cancelled"});
+  if (cancelled) return tl::unexpected(Problem::stopped());
   answer.failures = failures;
   return answer;
 }

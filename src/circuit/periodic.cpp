@@ -30,7 +30,7 @@ public:
       share_ = std::min(1.0, reached + pace);
       State trial = start;
       const auto settled = settle(trial);
-      if (cancelled_) return tl::unexpected(Problem{"", "cancelled"});
+      if (cancelled_) return tl::unexpected(Problem::stopped());
       if (settled) {
         start = trial;
         reached = share_;

@@ -44,7 +44,7 @@ public:
             stepper_ ? stepper_->output(o) : System::volts(now_.x, question_.outputs[o]);
       if (question_.progress && k % 256 == 0 &&
           !question_.progress(static_cast<double>(k) / static_cast<double>(samples)))
-        return tl::unexpected(Problem{"", "cancelled"});
+        return tl::unexpected(Problem::stopped());
     }
     return std::move(answer_);
   }
