@@ -65,7 +65,10 @@ std::vector<Consequence> predictConsequences(const amp::Design& design, const am
         const auto* type = library.tubes.find(tube.type);
         const auto ratings = tubeRatings(tube, type ? type->limits : tubes::Limits{});
         row.tubes.push_back({tube.name, tube.plateAmps, tube.gridVolts, tube.plateWatts,
-                             std::any_of(ratings.begin(), ratings.end(), [](const auto& one) { return one.over(); })});
+                             std::any_of(ratings.begin(), ratings.end(), [](const auto& one) {
+                               using enum Rating::Quantity;
+                               return one.over() && (one.quantity == plateWatts || one.quantity == plateVolts);
+                             })});
       }
       row.warnings = warningsOf(*circuit, library, row.report, point->tubes);
     }

@@ -10,7 +10,7 @@ namespace vinegar::predict {
 struct TubeConsequence {
   std::string name;
   double plateAmps = 0, gridVolts = 0, plateWatts = 0;
-  bool over = false; ///< something of it is over its rating
+  bool over = false; ///< its plate is over a rating
 };
 
 struct Consequence {
