@@ -4,6 +4,7 @@
 
 #include <QFontMetricsF>
 #include <QImage>
+#include <QObject>
 #include <algorithm>
 #include <utility>
 
