@@ -16,8 +16,6 @@
 namespace vinegar::predict {
 namespace {
 
-using units::Unit;
-
 /// "plate 1" and "anode" say the same of a pin.
 std::string electrodeOf(std::string words) {
   for (const auto& [word, same] : {std::pair{"anode", "plate"}, {"g1", "grid"}, {"g2", "screen"}})

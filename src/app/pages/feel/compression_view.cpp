@@ -13,7 +13,6 @@ namespace vinegar::app {
 namespace {
 
 using predict::Compression;
-using units::Unit;
 using Look = CurvePlot::Look;
 
 constexpr double noticed = 1; ///< dB
