@@ -3,6 +3,7 @@
 #include "circuit/stepper.h"
 #include "circuit/transient.h"
 #include "files/phrases.h"
+#include "predict/choices/consequences.h"
 #include "predict/feel/feel_choices.h"
 #include "predict/overview/steps.h"
 #include "predict/rest/variation.h"

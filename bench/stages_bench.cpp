@@ -1,6 +1,7 @@
 // Stages, Levels and Voice: what a page waits for. Ratios to ac300PlainDense of bench/engine_bench.cpp in the same run.
 #include "circuit/ac.h"
 #include "predict/choices/swap.h"
+#include "predict/levels/clip_order.h"
 #include "predict/levels/levels.h"
 #include "predict/quiet/hiss.h"
 #include "predict/stages/stage_spread.h"

@@ -10,10 +10,10 @@
 namespace vinegar::audit {
 
 struct Finding {
-  std::string part;    ///< the name of a part, or empty: the whole supply
-  std::string what;    ///< one sentence with the numbers
-  std::string cure;    ///< what to do, one sentence
-  bool danger = false; ///< to people, not to parts alone
+  std::string part;                           ///< the name of a part, or empty: the whole supply
+  std::string what;                           ///< one sentence with the numbers
+  std::string cure;                           ///< what to do, one sentence
+  bool danger = false;                        ///< to people, not to parts alone
   std::optional<predict::Rating> rating = {}; ///< the values of `what`, where it is of a limit
   bool operator==(const Finding&) const = default;
 };

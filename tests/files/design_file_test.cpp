@@ -1,13 +1,13 @@
 #include "amp/acts/acts.h"
 #include "files/columns.h"
 #include "files/csv.h"
-#include "units/csv.h"
 #include "files/design_file.h"
 #include "files/results_json.h"
 #include "support/paths.h"
 #include "support/samples.h"
 #include "support/schema.h"
 #include "support/temporary_folder.h"
+#include "units/csv.h"
 
 #include <csignal>
 #include <fstream>

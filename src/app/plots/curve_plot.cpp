@@ -1,10 +1,10 @@
 #include "plots/curve_plot.h"
 
-#include "units/csv.h"
 #include "plots/curve_graph.h"
 #include "plots/curve_looks.h"
 #include "plots/plot_files.h"
 #include "theme/theme.h"
+#include "units/csv.h"
 #include "widgets/figure_table.h"
 #include "widgets/readings.h"
 

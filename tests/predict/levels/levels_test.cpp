@@ -1,6 +1,6 @@
 // Levels and what moves them, against waves and against the changed design solved anew.
-#include "predict/levels/clip_order.h"
 #include "amp/change/change.h"
+#include "predict/levels/clip_order.h"
 #include "predict/levels/headroom.h"
 #include "predict/levels/levels.h"
 #include "predict/rest/parallel.h"

@@ -1,7 +1,7 @@
 // Hiss and its cures.
-#include "predict/voice/weight.h"
 #include "predict/levels/levels.h"
 #include "predict/quiet/hiss.h"
+#include "predict/voice/weight.h"
 #include "predict/wave/stage_ports.h"
 #include "support/bench_design.h"
 #include "support/samples.h"

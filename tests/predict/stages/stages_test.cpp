@@ -1,8 +1,8 @@
 // Single stages against bisection and nodal equations of their own, clipping against waves worked out step by step.
-#include "predict/levels/clip_order.h"
 #include "amp/change/change.h"
 #include "files/design_file.h"
 #include "predict/choices/swap.h"
+#include "predict/levels/clip_order.h"
 #include "predict/levels/levels.h"
 #include "predict/stages/propose.h"
 #include "predict/stages/stage_spread.h"

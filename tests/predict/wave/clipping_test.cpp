@@ -1,8 +1,8 @@
 // Where things clip, against waves worked out step by step.
-#include "predict/levels/clip_order.h"
 #include "amp/acts/acts.h"
 #include "circuit/ac.h"
 #include "circuit/transient.h"
+#include "predict/levels/clip_order.h"
 #include "predict/levels/levels.h"
 #include "predict/stages/stages.h"
 #include "predict/wave/held_sine.h"
