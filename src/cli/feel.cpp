@@ -18,7 +18,7 @@ namespace vinegar::cli {
 namespace {
 
 struct FeelAsked {
-  std::string file, format, phrase = "chord", instrument = "guitar", recording, compare;
+  std::string phrase = "chord", instrument = "guitar", recording, compare;
   double inputRms = 0.1; ///< of a sine with the phrase's largest peak
   std::optional<std::string> rectifier;
 };
@@ -27,11 +27,6 @@ using units::Json;
 using units::Unit;
 
 constexpr double fine = 48000, middling = 24000; // samples a second
-
-int complain(const FeelAsked& asked, const Problem& problem, int code = badDesign) {
-  return cli::complain({problem.place.empty() ? asked.file : asked.file + ": " + problem.place, problem.message}, code,
-                       asked.format);
-}
 
 /// A number, or none where it is none.
 Json figure(double value) { return std::isfinite(value) ? Json(value) : Json(); }
@@ -42,7 +37,7 @@ tl::expected<std::shared_ptr<const predict::Sound>, Problem> soundOf(const FeelA
   return files::readSound(files::dataFolder(), asked.phrase, asked.instrument);
 }
 
-int printRows(const FeelAsked& asked, const predict::FeelRows& rows) {
+int printRows(const Subject& on, const predict::FeelRows& rows) {
   Table table({{"with", "with"},
                {"volts_before", "B+", Unit::volt},
                {"droop_volts", "droop", Unit::volt},
@@ -73,36 +68,36 @@ int printRows(const FeelAsked& asked, const predict::FeelRows& rows) {
           .put(row.outputWatts)
           .put(against);
   }
-  if (asked.format == "json")
+  if (on.call.format == "json")
     fmt::print("{}\n", Json{{"rail", rows.rail}, {"rows", table.json()}}.dump(1));
   else
-    table.print(asked.format);
+    table.print(on.call.format);
   return 0;
 }
 
-int printLevels(const FeelAsked& asked, const predict::Compression& compression) {
+int printLevels(const Subject& on, const predict::Compression& compression) {
   const auto sheet = tell::sheetOf(tell::compressionRows(compression.hasSupply), compression.rows);
-  if (asked.format == "json")
+  if (on.call.format == "json")
     fmt::print("{}\n", tell::jsonOf(sheet).dump(1));
   else
-    print(sheet, asked.format);
+    print(sheet, on.call.format);
   return 0;
 }
 
-int printFeel(const FeelAsked& asked, const amp::Design& ink, const amp::Library& library) {
+int printFeel(const FeelAsked& asked, const Subject& on) {
   const auto sound = soundOf(asked);
-  if (!sound) return cli::complain(sound.error(), badUse, asked.format);
+  if (!sound) return cli::complain(sound.error(), badUse, on.call.format);
   SupplyAsked other;
-  other.file = asked.file;
   other.rectifier = asked.rectifier;
-  const auto design = asked.rectifier ? asAsked(other, ink, library) : ink; // a bench supply has none to change
-  if (!design) return complain(asked, design.error(), badUse);
-  const auto idle = predict::predictIdle(*design, library);
-  if (!idle) return complain(asked, idle.error());
+  const auto design =
+      asked.rectifier ? asAsked(other, on.design, on.library) : on.design; // a bench supply has none to change
+  if (!design) return on.complain(design.error(), badUse);
+  const auto idle = predict::predictIdle(*design, on.library);
+  if (!idle) return on.complain(idle.error());
   const double inputPeak = asked.inputRms * std::numbers::sqrt2;
   if (asked.compare == "levels") {
-    const auto levels = predict::predictCompression(*idle, library, {*sound, inputPeak, middling});
-    return levels ? printLevels(asked, *levels) : complain(asked, levels.error());
+    const auto levels = predict::predictCompression(*idle, on.library, {*sound, inputPeak, middling});
+    return levels ? printLevels(on, *levels) : on.complain(levels.error());
   }
   if (!asked.compare.empty()) {
     using predict::FeelSubject;
@@ -110,15 +105,15 @@ int printFeel(const FeelAsked& asked, const amp::Design& ink, const amp::Library
                          : asked.compare == "conditions" ? FeelSubject::conditions
                          : asked.compare == "balance"    ? FeelSubject::balance
                                                          : FeelSubject::makers;
-    const auto rows = predict::predictFeelRows(*idle, library, {subject, {*sound, inputPeak, middling}});
-    return rows ? printRows(asked, *rows) : complain(asked, rows.error());
+    const auto rows = predict::predictFeelRows(*idle, on.library, {subject, {*sound, inputPeak, middling}});
+    return rows ? printRows(on, *rows) : on.complain(rows.error());
   }
   predict::BurstQuestion question{*sound, inputPeak, fine};
   question.mostStepError = 0.1;
-  const auto feel = predict::predictFeel(*idle, library, question);
-  if (!feel) return complain(asked, feel.error());
-  const auto blame = predict::predictBlame(*idle, library, {*sound, inputPeak, middling});
-  if (!blame) return complain(asked, blame.error());
+  const auto feel = predict::predictFeel(*idle, on.library, question);
+  if (!feel) return on.complain(feel.error());
+  const auto blame = predict::predictBlame(*idle, on.library, {*sound, inputPeak, middling});
+  if (!blame) return on.complain(blame.error());
   Table table({{"rail", "rail"},
                {"volts_before", "before", Unit::volt},
                {"volts_lowest", "lowest", Unit::volt},
@@ -141,11 +136,11 @@ int printFeel(const FeelAsked& asked, const amp::Design& ink, const amp::Library
         .put(told(dip.down90))
         .put(told(dip.back63))
         .put(told(dip.back90));
-  if (asked.format == "csv") {
-    table.print(asked.format);
+  if (on.call.format == "csv") {
+    table.print(on.call.format);
     return 0;
   }
-  if (asked.format == "json") {
+  if (on.call.format == "json") {
     Json json{{"played", (*sound)->title()}, {"input_volts_rms", asked.inputRms}, {"rails", table.json()}};
     if (feel->fed >= 0) json["fed_rail"] = feel->rails[static_cast<std::size_t>(feel->fed)].rail;
     json["attack_loss_decibels"] = blame->attackLoss;
@@ -173,7 +168,7 @@ int printFeel(const FeelAsked& asked, const amp::Design& ink, const amp::Library
   if (feel->rails.empty())
     fmt::print("its rails come from a bench supply, which holds them: nothing sags\n");
   else
-    table.print(asked.format);
+    table.print(on.call.format);
   fmt::print("\nattack loss {:.1f} dB at {:.0f} ms, bloom {:.1f} dB; loudest {}, {}\n", blame->attackLoss,
              1000 * blame->attackLossAt, blame->bloom, units::reading(feel->outputVolts, Unit::volt),
              units::reading(feel->outputWatts, Unit::watt));
@@ -204,11 +199,7 @@ const Registered feel{{"Feel", "feel", "a phrase played through amplifier and su
                          options.add_option("--rectifier", asked->rectifier, "another rectifier type");
                          options.add_option("--compare", asked->compare, "other supplies, or levels, a row each")
                              ->check(CLI::IsMember({"rectifiers", "makers", "conditions", "balance", "levels"}));
-                         return [asked](const Subject& on) {
-                           asked->file = on.call.file;
-                           asked->format = on.call.format;
-                           return printFeel(*asked, on.design, on.library);
-                         };
+                         return [asked](const Subject& on) { return printFeel(*asked, on); };
                        }}};
 
 } // namespace

@@ -18,18 +18,13 @@ namespace vinegar::cli {
 namespace {
 
 struct StagesAsked {
-  std::string file, format, tube;
+  std::string tube;
   double hertz = 1000, inputRms = 0.1;     ///< volts at the jack
   std::optional<double> plate, amps, gain; ///< wanted of `propose`
 };
 
 using units::Json;
 using units::Unit;
-
-int complain(const StagesAsked& asked, const Problem& problem, int code = badDesign) {
-  return cli::complain({problem.place.empty() ? asked.file : asked.file + ": " + problem.place, problem.message}, code,
-                       asked.format);
-}
 
 /// The input's volts rms, as every page tells levels.
 double rms(double peak) { return peak / std::numbers::sqrt2; }
@@ -55,13 +50,13 @@ std::optional<double> gridVolts(const std::optional<predict::CrestLimit>& limit)
   return limit ? std::optional(limit->gridVolts) : std::nullopt;
 }
 
-int printStages(const StagesAsked& asked, const amp::Design& design, const amp::Library& library) {
-  const auto idle = predict::predictIdle(design, library);
-  if (!idle) return complain(asked, idle.error());
-  auto stages = predict::predictStages(*idle, library, {asked.hertz});
-  if (!stages) return complain(asked, stages.error());
+int printStages(const StagesAsked& asked, const Subject& on) {
+  const auto idle = predict::predictIdle(on.design, on.library);
+  if (!idle) return on.complain(idle.error());
+  auto stages = predict::predictStages(*idle, on.library, {asked.hertz});
+  if (!stages) return on.complain(stages.error());
   if (!asked.tube.empty()) {
-    if (!stages->tube(asked.tube)) return complain(asked, {asked.tube, "is no tube at work in this design"}, badUse);
+    if (!stages->tube(asked.tube)) return on.complain({asked.tube, "is no tube at work in this on.design"}, badUse);
     std::erase_if(stages->tubes, [&](const auto& stage) { return stage.tube.name != asked.tube; });
   }
   Table table({{"tube", "tube"},
@@ -118,43 +113,43 @@ int printStages(const StagesAsked& asked, const amp::Design& design, const amp::
         .put(tell::limited(stage.down))
         .put(gridVolts(stage.down));
   }
-  if (asked.format == "json")
+  if (on.call.format == "json")
     fmt::print("{}\n", Json{{"hertz", asked.hertz}, {"tubes", table.json()}}.dump(1));
   else
-    table.print(asked.format);
+    table.print(on.call.format);
   return 0;
 }
 
-int printSwaps(const StagesAsked& asked, const amp::Design& design, const amp::Library& library) {
-  const auto idle = predict::predictIdle(design, library);
-  if (!idle) return complain(asked, idle.error());
-  const auto swaps = predict::predictSwaps(*idle, library, {asked.tube, asked.hertz});
-  if (!swaps) return complain(asked, swaps.error(), codeOf(asked, swaps.error()));
+int printSwaps(const StagesAsked& asked, const Subject& on) {
+  const auto idle = predict::predictIdle(on.design, on.library);
+  if (!idle) return on.complain(idle.error());
+  const auto swaps = predict::predictSwaps(*idle, on.library, {asked.tube, asked.hertz});
+  if (!swaps) return on.complain(swaps.error(), codeOf(asked, swaps.error()));
   std::vector<tell::ToldSwap> rows;
   for (const auto& row : swaps->rows)
     rows.push_back({row, row.offered()});
   const auto sheet = tell::sheetOf(tell::swaps(), rows);
-  if (asked.format == "json")
+  if (on.call.format == "json")
     fmt::print("{}\n", Json{{"tube", asked.tube}, {"types", tell::jsonOf(sheet)}}.dump(1));
   else
-    print(sheet, asked.format);
+    print(sheet, on.call.format);
   return 0;
 }
 
-int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::Library& library) {
-  const auto idle = predict::predictIdle(design, library);
-  if (!idle) return complain(asked, idle.error());
-  auto levels = predict::predictLevels(*idle, library, {asked.hertz, asked.inputRms * std::numbers::sqrt2, true});
-  if (!levels) return complain(asked, levels.error());
-  const auto clipping = predict::predictClipping(*idle, library, {asked.hertz});
-  if (!clipping) return complain(asked, clipping.error());
+int printLevels(const StagesAsked& asked, const Subject& on) {
+  const auto idle = predict::predictIdle(on.design, on.library);
+  if (!idle) return on.complain(idle.error());
+  auto levels = predict::predictLevels(*idle, on.library, {asked.hertz, asked.inputRms * std::numbers::sqrt2, true});
+  if (!levels) return on.complain(levels.error());
+  const auto clipping = predict::predictClipping(*idle, on.library, {asked.hertz});
+  if (!clipping) return on.complain(clipping.error());
   predict::putWaves(*levels, *clipping);
   // Where its waves have no answer the rest has still.
-  const auto found = predict::predictCleanPower(*idle, library);
+  const auto found = predict::predictCleanPower(*idle, on.library);
   const auto clean = found ? found->power : std::nullopt;
   const auto sections = tell::sheetOf(tell::sections(), levels->sections);
   const auto order = tell::sheetOf(tell::limits(), clipping->limits);
-  if (asked.format == "json") {
+  if (on.call.format == "json") {
     fmt::print("{}\n", Json{{"hertz", asked.hertz},
                             {"input_volts_rms", asked.inputRms},
                             {"sections", tell::jsonOf(sections)},
@@ -165,17 +160,17 @@ int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::
                            .dump(1));
     return 0;
   }
-  if (asked.format == "text") {
+  if (on.call.format == "text") {
     if (const auto* first = clipping->first())
       fmt::print("{} clips first, by {}, at {} rms in\n\n", first->tubes.front(), predict::words(first->kind),
                  units::reading(rms(first->inputPeak), Unit::volt, 3));
     else
       fmt::print("nothing clips under {} rms in\n\n", units::reading(rms(clipping->mostPeak), Unit::volt, 3));
   }
-  print(sections, asked.format);
-  if (asked.format == "text") {
+  print(sections, on.call.format);
+  if (on.call.format == "text") {
     fmt::print("\n");
-    print(order, asked.format);
+    print(order, on.call.format);
     if (!found) fmt::print("\nclean power is not known: {}\n", found.error().line());
     if (clean) {
       const auto watts = [](const predict::PowerAt& at) { return units::reading(at.watts, Unit::watt, 3); };
@@ -192,33 +187,33 @@ int printLevels(const StagesAsked& asked, const amp::Design& design, const amp::
   return 0;
 }
 
-int printProposals(const StagesAsked& asked, const amp::Design& design, const amp::Library& library) {
+int printProposals(const StagesAsked& asked, const Subject& on) {
   using Wanted = predict::ProposeQuestion::Wanted;
   if ((asked.plate ? 1 : 0) + (asked.amps ? 1 : 0) + (asked.gain ? 1 : 0) != 1)
-    return complain(asked, {"propose", "needs one of --plate, --current and --gain"}, badUse);
-  const auto idle = predict::predictIdle(design, library);
-  if (!idle) return complain(asked, idle.error());
+    return on.complain({"propose", "needs one of --plate, --current and --gain"}, badUse);
+  const auto idle = predict::predictIdle(on.design, on.library);
+  if (!idle) return on.complain(idle.error());
   const auto wanted = asked.plate ? Wanted::plateVolts : asked.amps ? Wanted::plateAmps : Wanted::gain;
   const double value = asked.plate ? *asked.plate : asked.amps ? *asked.amps : *asked.gain;
-  const auto proposals = predict::predictProposals(*idle, library, {asked.tube, wanted, value, asked.hertz});
-  if (!proposals) return complain(asked, proposals.error(), codeOf(asked, proposals.error()));
+  const auto proposals = predict::predictProposals(*idle, on.library, {asked.tube, wanted, value, asked.hertz});
+  if (!proposals) return on.complain(proposals.error(), codeOf(asked, proposals.error()));
   const auto unit = asked.plate ? Unit::volt : asked.amps ? Unit::ampere : Unit::none;
   const auto sheet = tell::sheetOf(tell::proposals(unit, *idle->circuit), proposals->sets);
-  if (asked.format == "json") {
+  if (on.call.format == "json") {
     fmt::print(
         "{}\n",
         Json{{"tube", asked.tube}, {"wanted", value}, {"now", proposals->now}, {"sets", tell::jsonOf(sheet)}}.dump(1));
     return 0;
   }
-  if (asked.format == "text" && proposals->sets.empty())
+  if (on.call.format == "text" && proposals->sets.empty())
     fmt::print("now {}; no stock values of the parts round {} come nearer\n", units::reading(proposals->now, unit, 4),
                units::printable(asked.tube));
   else
-    print(sheet, asked.format);
+    print(sheet, on.call.format);
   return 0;
 }
 
-using Print = int (*)(const StagesAsked&, const amp::Design&, const amp::Library&);
+using Print = int (*)(const StagesAsked&, const Subject&);
 /// With the options that all of these have.
 template <class Options>
 Command ofStages(const char* group, const char* name, const char* about, Print print, Options more) {
@@ -226,11 +221,7 @@ Command ofStages(const char* group, const char* name, const char* about, Print p
             auto asked = std::make_shared<StagesAsked>();
             addValue(options, "--frequency", Unit::hertz, asked->hertz, "of the signal (default 1 kHz)");
             more(options, *asked);
-            return [print, asked](const Subject& on) {
-              asked->file = on.call.file;
-              asked->format = on.call.format;
-              return print(*asked, on.design, on.library);
-            };
+            return [print, asked](const Subject& on) { return print(*asked, on); };
           }};
 }
 CLI::Option* addTube(CLI::App& options, StagesAsked& asked) {

@@ -24,11 +24,6 @@ using units::Unit;
 
 std::string read(double value, Unit unit, int digits = 4) { return units::reading(value, unit, digits); }
 
-int complain(const SupplyAsked& asked, const Problem& problem, int code = badDesign) {
-  return cli::complain({problem.place.empty() ? asked.file : asked.file + ": " + problem.place, problem.message}, code,
-                       asked.format);
-}
-
 Json readingJson(const predict::SupplyReport& report) {
   Json json;
   for (const auto& rail : report.rails)
@@ -90,19 +85,19 @@ tl::expected<amp::Design, Problem> asAsked(const SupplyAsked& asked, amp::Design
   return amp::withChanges(std::move(design), library, changes);
 }
 
-static int printSupply(const SupplyAsked& asked, const amp::Design& given, const amp::Library& library) {
-  const auto design = asAsked(asked, given, library);
-  if (!design) return complain(asked, design.error(), badUse);
-  const auto idle = predict::predictIdle(*design, library);
-  if (!idle) return complain(asked, idle.error());
+static int printSupply(const SupplyAsked& asked, const Subject& on) {
+  const auto design = asAsked(asked, on.design, on.library);
+  if (!design) return on.complain(design.error(), badUse);
+  const auto idle = predict::predictIdle(*design, on.library);
+  if (!idle) return on.complain(idle.error());
   if (!idle->point.supply)
-    return complain(asked, {"the supply", "has no mains and rectifier; start it with a transformer section"});
-  const auto report = predict::readSupply(*idle->circuit, library, idle->point);
-  auto findings = audit::auditIdle(*idle, library);
+    return on.complain({"the supply", "has no mains and rectifier; start it with a transformer section"});
+  const auto report = predict::readSupply(*idle->circuit, on.library, idle->point);
+  auto findings = audit::auditIdle(*idle, on.library);
   const auto chord = files::readSound(files::dataFolder(), "chord", "guitar");
-  auto played = audit::auditPlayed(*idle, library, {chord ? *chord : nullptr}, {});
+  auto played = audit::auditPlayed(*idle, on.library, {chord ? *chord : nullptr}, {});
   if (played) std::move(played->begin(), played->end(), std::back_inserter(findings));
-  if (asked.format == "json") {
+  if (on.call.format == "json") {
     auto json = readingJson(report);
     json["findings"] = Json::array();
     for (const auto& f : findings)
@@ -111,7 +106,7 @@ static int printSupply(const SupplyAsked& asked, const amp::Design& given, const
     fmt::print("{}\n", json.dump(1));
     return 0;
   }
-  if (asked.format == "csv") {
+  if (on.call.format == "csv") {
     fmt::print("rail,volts,ripple_vpp\n");
     for (const auto& rail : report.rails)
       fmt::print("{},{:.9g},{:.9g}\n", units::csvCell(rail.name), rail.volts, rail.rippleVpp);
@@ -139,18 +134,18 @@ static int printSupply(const SupplyAsked& asked, const amp::Design& given, const
   return 0;
 }
 
-static int printSwitchOn(const SupplyAsked& asked, const amp::Design& given, const amp::Library& library) {
-  const auto design = asAsked(asked, given, library);
-  if (!design) return complain(asked, design.error(), badUse);
-  const auto circuit = amp::compile(*design, library);
-  if (!circuit) return complain(asked, circuit.error());
+static int printSwitchOn(const SupplyAsked& asked, const Subject& on) {
+  const auto design = asAsked(asked, on.design, on.library);
+  if (!design) return on.complain(design.error(), badUse);
+  const auto circuit = amp::compile(*design, on.library);
+  if (!circuit) return on.complain(circuit.error());
   predict::SwitchOnQuestion question;
   using From = predict::SwitchOnQuestion::From;
   question.from = asked.from == "standby" ? From::standby : asked.from == "hot" ? From::hot : From::cold;
   question.seconds = asked.seconds;
-  const auto answer = predict::predictSwitchOn(*circuit, library, question);
-  if (!answer) return complain(asked, answer.error());
-  if (asked.format == "json") {
+  const auto answer = predict::predictSwitchOn(*circuit, on.library, question);
+  if (!answer) return on.complain(answer.error());
+  if (on.call.format == "json") {
     Json json{{"seconds", answer->seconds},
               {"settled_at", answer->settledAt},
               {"primary_peak_amps", answer->primaryPeakAmps}};
@@ -162,19 +157,19 @@ static int printSwitchOn(const SupplyAsked& asked, const amp::Design& given, con
     fmt::print("{}\n", json.dump());
     return 0;
   }
-  const char* separator = asked.format == "csv" ? "," : "  ";
+  const char* separator = on.call.format == "csv" ? "," : "  ";
   fmt::print("seconds");
   for (const auto& rail : answer->rails)
-    fmt::print("{}{:>8}", separator, asked.format == "csv" ? units::csvCell(rail.name) : printable(rail.name));
+    fmt::print("{}{:>8}", separator, on.call.format == "csv" ? units::csvCell(rail.name) : printable(rail.name));
   fmt::print("\n");
-  const std::size_t step = asked.format == "csv" ? 1 : std::max<std::size_t>(answer->seconds.size() / 30, 1);
+  const std::size_t step = on.call.format == "csv" ? 1 : std::max<std::size_t>(answer->seconds.size() / 30, 1);
   for (std::size_t k = step - 1; k < answer->seconds.size(); k += step) {
     fmt::print("{:7.2f}", answer->seconds[k]);
     for (const auto& rail : answer->rails)
       fmt::print("{}{:8.1f}", separator, rail.mean[k]);
     fmt::print("\n");
   }
-  if (asked.format == "csv") return 0;
+  if (on.call.format == "csv") return 0;
   for (const auto& rail : answer->rails)
     fmt::print("{:<12} highest {} at {:.2f} s\n", printable(rail.name), read(rail.highest, Unit::volt), rail.highestAt);
   for (std::size_t i = 0; i < answer->rectifiers.size(); ++i)
@@ -182,26 +177,26 @@ static int printSwitchOn(const SupplyAsked& asked, const amp::Design& given, con
   return 0;
 }
 
-static int printDischarge(const SupplyAsked& asked, const amp::Design& given, const amp::Library& library) {
-  const auto design = asAsked(asked, given, library);
-  if (!design) return complain(asked, design.error(), badUse);
-  const auto idle = predict::predictIdle(*design, library);
-  if (!idle) return complain(asked, idle.error());
+static int printDischarge(const SupplyAsked& asked, const Subject& on) {
+  const auto design = asAsked(asked, on.design, on.library);
+  if (!design) return on.complain(design.error(), badUse);
+  const auto idle = predict::predictIdle(*design, on.library);
+  if (!idle) return on.complain(idle.error());
   Json json;
-  if (asked.format == "csv") fmt::print("tubes,rail,seconds_to_50\n");
+  if (on.call.format == "csv") fmt::print("tubes,rail,seconds_to_50\n");
   for (const bool tubes : {true, false}) {
-    const auto answer = predict::predictDischarge(*idle, library, {tubes}, {});
-    if (!answer) return complain(asked, answer.error());
+    const auto answer = predict::predictDischarge(*idle, on.library, {tubes}, {});
+    if (!answer) return on.complain(answer.error());
     for (const auto& rail : answer->rails) {
       const auto time = rail.secondsTo50 ? fmt::format("{:.1f} s", *rail.secondsTo50)
                                          : fmt::format("over {:.0f} s", answer->seconds.back());
-      if (asked.format == "json")
+      if (on.call.format == "json")
         json[tubes ? "tubes_in" : "tubes_out"].push_back(
             {{"rail", rail.name},
              {"seconds", answer->seconds},
              {"volts", rail.volts},
              {"seconds_to_50", rail.secondsTo50 ? Json(*rail.secondsTo50) : Json()}});
-      else if (asked.format == "csv")
+      else if (on.call.format == "csv")
         fmt::print("{},{},{}\n", tubes ? "in" : "out", units::csvCell(rail.name),
                    rail.secondsTo50 ? fmt::format("{:.6g}", *rail.secondsTo50) : "");
       else
@@ -209,25 +204,21 @@ static int printDischarge(const SupplyAsked& asked, const amp::Design& given, co
                    read(rail.volts.front(), Unit::volt), time);
     }
   }
-  if (asked.format == "json") fmt::print("{}\n", json.dump());
-  if (asked.format == "text") fmt::print("Measure under 50 V before touching, whatever this says.\n");
+  if (on.call.format == "json") fmt::print("{}\n", json.dump());
+  if (on.call.format == "text") fmt::print("Measure under 50 V before touching, whatever this says.\n");
   return 0;
 }
 
 namespace {
 
-using PrintSupply = int (*)(const SupplyAsked&, const amp::Design&, const amp::Library&);
+using PrintSupply = int (*)(const SupplyAsked&, const Subject&);
 template <class Options> Command ofSupply(const char* name, const char* about, PrintSupply print, Options more) {
   return {"Supply", name, about, [print, more](CLI::App& options) -> OfDesign {
             auto asked = std::make_shared<SupplyAsked>();
             options.add_option("--rectifier", asked->rectifier, "another rectifier type");
             options.add_option("--mains", asked->mains, "other mains volts")->check(isFinite);
             more(options, *asked);
-            return [print, asked](const Subject& on) {
-              asked->file = on.call.file;
-              asked->format = on.call.format;
-              return print(*asked, on.design, on.library);
-            };
+            return [print, asked](const Subject& on) { return print(*asked, on); };
           }};
 }
 const auto nothingMore = [](CLI::App&, SupplyAsked&) {};

@@ -5,9 +5,7 @@
 
 namespace vinegar::cli {
 
-/// `format`: "text", "json" or "csv". Each returns the exit code.
 struct SupplyAsked {
-  std::string file, format;
   std::optional<std::string> rectifier; ///< another type
   std::optional<double> mains;          ///< other volts
   double seconds = 30;

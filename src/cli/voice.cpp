@@ -23,7 +23,7 @@ namespace vinegar::cli {
 namespace {
 
 struct VoiceAsked {
-  std::string file, format, from = "jack", to; ///< `to` empty: as `endOf`
+  std::string from = "jack", to; ///< `to` empty: as `endOf`
   std::string control, band, target, other;
   std::vector<std::string> parts;
   amp::Design otherDesign;                    ///< of the file `other`
@@ -35,46 +35,40 @@ struct VoiceAsked {
 
 using units::Json, units::Unit;
 
-int complain(const VoiceAsked& asked, const Problem& problem, int code = badDesign) {
-  return cli::complain({problem.place.empty() ? asked.file : asked.file + ": " + problem.place, problem.message}, code,
-                       asked.format);
-}
-
 /// Asks an idle amplifier and prints what came of it, or why nothing did.
-template <class Predict, class Print>
-int answer(VoiceAsked& asked, const amp::Design& design, const amp::Library& library, Predict predict, Print print) {
-  const auto idle = predict::predictIdle(design, library);
-  if (!idle) return complain(asked, idle.error());
+template <class Predict, class Print> int answer(VoiceAsked& asked, const Subject& on, Predict predict, Print print) {
+  const auto idle = predict::predictIdle(on.design, on.library);
+  if (!idle) return on.complain(idle.error());
   if (asked.to.empty()) asked.to = endOf(*idle->circuit);
   for (const auto& probe : {asked.from, asked.to})
     if (idle->circuit->probe(probe) < 0)
-      return complain(asked, {probe, "there is no probe or node of this name; `netlist` lists them"}, badUse);
+      return on.complain({probe, "there is no probe or node of this name; `netlist` lists them"}, badUse);
   const auto answer = predict(*idle);
   if (!answer) {
     auto named = asked.parts; // what the call named itself
     named.insert(named.end(), {asked.control, asked.band, asked.target});
     const bool ofCall = std::find(named.begin(), named.end(), answer.error().place) != named.end();
-    return complain(asked, answer.error(), ofCall ? badUse : badDesign);
+    return on.complain(answer.error(), ofCall ? badUse : badDesign);
   }
   print(*answer, *idle);
   return 0;
 }
 
 /// A table by itself, or with figures around it in JSON.
-void print(const VoiceAsked& asked, const Table& table, const char* name, Json around = Json::object()) {
-  if (asked.format == "json") {
+void print(const Subject& on, const Table& table, const char* name, Json around = Json::object()) {
+  if (on.call.format == "json") {
     around[name] = table.json();
     fmt::print("{}\n", around.dump(1));
   } else {
-    table.print(asked.format);
+    table.print(on.call.format);
   }
 }
-void print(const VoiceAsked& asked, const tell::Sheet& sheet, const char* name, Json around) {
-  if (asked.format == "json") {
+void print(const Subject& on, const tell::Sheet& sheet, const char* name, Json around) {
+  if (on.call.format == "json") {
     around[name] = tell::jsonOf(sheet);
     fmt::print("{}\n", around.dump(1));
   } else {
-    cli::print(sheet, asked.format);
+    cli::print(sheet, on.call.format);
   }
 }
 
@@ -87,12 +81,12 @@ std::string movedText(const std::string& tube, double share) {
   return tube.empty() ? "" : fmt::format("{} {:+.1f} %", tube, 100 * share);
 }
 
-int printReadouts(VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+int printReadouts(VoiceAsked& asked, const Subject& on) {
   using Kind = predict::Readout::Kind;
   return answer(
-      asked, design, library,
+      asked, on,
       [&](const auto& idle) {
-        return predict::predictReadouts(idle, library, {asked.from, asked.to});
+        return predict::predictReadouts(idle, on.library, {asked.from, asked.to});
       },
       [&](const predict::Readouts& readouts, const auto&) {
         Table table({{"reading", "reading"},
@@ -120,31 +114,31 @@ int printReadouts(VoiceAsked& asked, const amp::Design& design, const amp::Libra
               .put(units::reading(readout.value, readout.isFrequency() ? Unit::hertz : Unit::decibel, 4))
               .put(makers);
         }
-        print(asked, table, "readings", {{"from", asked.from}, {"to", asked.to}});
+        print(on, table, "readings", {{"from", asked.from}, {"to", asked.to}});
       });
 }
 
-int printRanking(VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+int printRanking(VoiceAsked& asked, const Subject& on) {
   const auto comma = asked.band.find(',');
   const auto low = units::parse(asked.band.substr(0, comma), Unit::hertz);
   const auto high = comma == std::string::npos ? low : units::parse(asked.band.substr(comma + 1), Unit::hertz);
-  if (!low || !high) return complain(asked, {"--band", "takes two frequencies, 300,600"}, badUse);
+  if (!low || !high) return on.complain({"--band", "takes two frequencies, 300,600"}, badUse);
   return answer(
-      asked, design, library,
+      asked, on,
       [&](const auto& idle) {
-        return predict::predictRanking(idle, library, {asked.from, asked.to, *low, *high});
+        return predict::predictRanking(idle, on.library, {asked.from, asked.to, *low, *high});
       },
       [&](const predict::Ranking& ranking, const auto& idle) {
         const auto table = tell::sheetOf(tell::rankedSteps(*idle.circuit), ranking.steps);
-        print(asked, table, "steps", {{"low_hertz", *low}, {"high_hertz", *high}});
+        print(on, table, "steps", {{"low_hertz", *low}, {"high_hertz", *high}});
       });
 }
 
-int printSweep(VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+int printSweep(VoiceAsked& asked, const Subject& on) {
   return answer(
-      asked, design, library,
+      asked, on,
       [&](const auto& idle) {
-        return predict::predictTravel(idle, library, {asked.control, asked.from, asked.to});
+        return predict::predictTravel(idle, on.library, {asked.control, asked.from, asked.to});
       },
       [&](const predict::Travel& travel, const auto&) {
         std::vector<Table::Column> columns{{"hertz", "frequency", Unit::hertz}};
@@ -165,7 +159,7 @@ int printSweep(VoiceAsked& asked, const amp::Design& design, const amp::Library&
         for (const auto& choice : travel.values)
           values.push_back(
               {{"value", choice.value}, {"whole_decibels", choice.whole}, {"thirds", thirds(choice.thirds)}});
-        if (asked.format == "text") {
+        if (on.call.format == "text") {
           fmt::print("{} moves the curve by {:.1f} dB from end to end\n", units::printable(travel.control),
                      travel.whole);
           if (!travel.isSwitch) {
@@ -181,7 +175,7 @@ int printSweep(VoiceAsked& asked, const amp::Design& design, const amp::Library&
           }
           fmt::print("\n");
         }
-        print(asked, table, "curves",
+        print(on, table, "curves",
               {{"control", travel.control},
                {"whole_decibels", travel.whole},
                {"taper", travel.taper},
@@ -191,11 +185,11 @@ int printSweep(VoiceAsked& asked, const amp::Design& design, const amp::Library&
       });
 }
 
-int printTolerance(VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+int printTolerance(VoiceAsked& asked, const Subject& on) {
   return answer(
-      asked, design, library,
+      asked, on,
       [&](const auto& idle) {
-        return predict::predictTolerance(idle, library, {asked.from, asked.to, asked.tolerances, asked.builds});
+        return predict::predictTolerance(idle, on.library, {asked.from, asked.to, asked.tolerances, asked.builds});
       },
       [&](const predict::Tolerance& tolerance, const auto&) {
         Table table({{"hertz", "frequency", Unit::hertz},
@@ -207,7 +201,7 @@ int printTolerance(VoiceAsked& asked, const amp::Design& design, const amp::Libr
         Json culprits = Json::array();
         for (const auto& culprit : tolerance.culprits)
           culprits.push_back({{"part", culprit.part}, {"share", culprit.share}});
-        if (asked.format == "text") {
+        if (on.call.format == "text") {
           fmt::print("{} builds of {}\n", tolerance.builds, predict::words(asked.tolerances));
           fmt::print("two builds differ by {:.1f} dB in level and {:.1f} dB rms in voice (half of all pairs by more)\n",
                      tolerance.level.middle, tolerance.voice.middle);
@@ -216,7 +210,7 @@ int printTolerance(VoiceAsked& asked, const amp::Design& design, const amp::Libr
           if (tolerance.failures > 0) fmt::print("{} builds had no answer\n", tolerance.failures);
           fmt::print("\n");
         }
-        print(asked, table, "band",
+        print(on, table, "band",
               {{"builds", tolerance.builds},
                {"tolerances", predict::words(asked.tolerances)},
                {"failures", tolerance.failures},
@@ -226,7 +220,7 @@ int printTolerance(VoiceAsked& asked, const amp::Design& design, const amp::Libr
       });
 }
 
-int printFit(VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+int printFit(VoiceAsked& asked, const Subject& on) {
   const auto kept = asked.targets.find(asked.target);
   auto question = kept != asked.targets.end() ? tl::expected<predict::FitQuestion, Problem>{kept->second}
                                               : files::readTarget(asked.target);
@@ -234,16 +228,16 @@ int printFit(VoiceAsked& asked, const amp::Design& design, const amp::Library& l
     std::string names;
     for (const auto& [name, target] : asked.targets)
       names += (names.empty() ? "\"" : ", \"") + name + '"';
-    question.error().message += "; the design keeps " + names;
+    question.error().message += "; the on.design keeps " + names;
   }
-  if (!question) return cli::complain(question.error(), badUse, asked.format);
+  if (!question) return cli::complain(question.error(), badUse, on.call.format);
   if (!asked.parts.empty()) question->parts = asked.parts;
   return answer(
-      asked, design, library,
+      asked, on,
       [&](const auto& idle) {
-        auto spanned = *question; // the target says its span; a design without a loudspeaker has another end
+        auto spanned = *question; // the target says its span; a on.design without a loudspeaker has another end
         if (idle.circuit->probe(spanned.to) < 0) spanned.to = asked.to;
-        return predict::predictFit(idle, library, spanned);
+        return predict::predictFit(idle, on.library, spanned);
       },
       [&](const predict::Fit& fit, const auto& idle) {
         Table table({{"changes", "change"},
@@ -265,32 +259,32 @@ int printFit(VoiceAsked& asked, const amp::Design& design, const amp::Library& l
               .put(set.clipsAt ? std::optional(*set.clipsAt / std::numbers::sqrt2) : std::nullopt)
               .put(movedText(set.movedTube, set.movedShare));
         }
-        if (asked.format == "text") {
+        if (on.call.format == "text") {
           fmt::print("now {:.2f} dB rms from the target\n", fit.distance);
           for (const auto& dial : fit.searched)
             fmt::print("{} searched from {} to {}\n", units::printable(dial.part), valueOf(idle, dial.part, dial.from),
                        valueOf(idle, dial.part, dial.to));
           if (fit.sets.empty()) fmt::print("no stock values of these parts come nearer\n");
         }
-        print(asked, table, "sets", {{"distance_decibels", fit.distance}, {"tried", fit.tried}});
+        print(on, table, "sets", {{"distance_decibels", fit.distance}, {"tried", fit.tried}});
       });
 }
 
-int printComparison(VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+int printComparison(VoiceAsked& asked, const Subject& on) {
   const auto& other = asked.otherDesign;
-  const auto otherIdle = predict::predictIdle(other, library);
+  const auto otherIdle = predict::predictIdle(other, on.library);
   if (!otherIdle)
     return cli::complain({asked.other + ": " + otherIdle.error().place, otherIdle.error().message}, badDesign,
-                         asked.format);
+                         on.call.format);
   const auto hertz = circuit::logSpaced(20, 20000, 31);
   if (asked.to.empty()) asked.to = endOf(*otherIdle->circuit);
-  const auto there = predict::predictResponse(*otherIdle, library, {asked.from, asked.to, hertz});
+  const auto there = predict::predictResponse(*otherIdle, on.library, {asked.from, asked.to, hertz});
   if (!there)
-    return cli::complain({asked.other + ": " + there.error().place, there.error().message}, badUse, asked.format);
+    return cli::complain({asked.other + ": " + there.error().place, there.error().message}, badUse, on.call.format);
   return answer(
-      asked, design, library,
+      asked, on,
       [&](const auto& idle) {
-        return predict::predictResponse(idle, library, {asked.from, asked.to, hertz});
+        return predict::predictResponse(idle, on.library, {asked.from, asked.to, hertz});
       },
       [&](const predict::Response& here, const auto& hereIdle) {
         Table levels({{"hertz", "frequency", Unit::hertz},
@@ -303,12 +297,12 @@ int printComparison(VoiceAsked& asked, const amp::Design& design, const amp::Lib
               .put(here.decibels[f])
               .put(there->decibels[f])
               .put(here.decibels[f] - there->decibels[f]);
-        const auto hereGains = predict::predictSectionGains(hereIdle, library, {});
-        const auto thereGains = predict::predictSectionGains(*otherIdle, library, {});
+        const auto hereGains = predict::predictSectionGains(hereIdle, on.library, {});
+        const auto thereGains = predict::predictSectionGains(*otherIdle, on.library, {});
         Table parts({{"chain", "chain"}, {"what", "what"}, {"first", "first"}, {"second", "second"}});
-        for (const auto& pair : amp::align(design, other, library)) {
+        for (const auto& pair : amp::align(on.design, other, on.library)) {
           const auto title = [&](const amp::SectionUse* use) {
-            return use ? amp::describeSection(*use, library) : std::string("-");
+            return use ? amp::describeSection(*use, on.library) : std::string("-");
           };
           if (!pair.first || !pair.second || pair.first->section != pair.second->section)
             parts.row().put(pair.chain).put(std::string("section")).put(title(pair.first)).put(title(pair.second));
@@ -334,25 +328,25 @@ int printComparison(VoiceAsked& asked, const amp::Design& design, const amp::Lib
                 .put(part.first.empty() ? "-" : part.first)
                 .put(part.second.empty() ? "-" : part.second);
         }
-        if (asked.format == "text") {
+        if (on.call.format == "text") {
           levels.print("text");
           fmt::print("\n");
           parts.print("text");
         } else {
-          print(asked, levels, "levels", {{"differences", parts.json()}});
+          print(on, levels, "levels", {{"differences", parts.json()}});
         }
       });
 }
 
-int printNoise(VoiceAsked& asked, const amp::Design& design, const amp::Library& library) {
+int printNoise(VoiceAsked& asked, const Subject& on) {
   return answer(
-      asked, design, library, [&](const auto& idle) { return predict::predictHiss(idle, library, {asked.cures}); },
+      asked, on, [&](const auto& idle) { return predict::predictHiss(idle, on.library, {asked.cures}); },
       [&](const predict::Hiss& hiss, const auto& idle) {
         auto worth = hiss.sources;
-        if (asked.format == "text") std::erase_if(worth, [](const auto& source) { return source.share < 0.001; });
+        if (on.call.format == "text") std::erase_if(worth, [](const auto& source) { return source.share < 0.001; });
         const auto sources = tell::sheetOf(tell::hissSources(), worth);
         const auto cures = tell::sheetOf(tell::hissCures(*idle.circuit), hiss.cures);
-        if (asked.format == "text") {
+        if (on.call.format == "text") {
           fmt::print("{} at the speaker, {} as heard (curve A)", units::reading(hiss.volts, Unit::volt),
                      units::reading(hiss.weighted, Unit::volt));
           if (const auto under = hiss.underFull()) fmt::print(", {:.0f} dB under clean power", -*under);
@@ -365,7 +359,7 @@ int printNoise(VoiceAsked& asked, const amp::Design& design, const amp::Library&
           return;
         }
         const auto under = hiss.underFull();
-        print(asked, sources, "sources",
+        print(on, sources, "sources",
               {{"volts", hiss.volts},
                {"weighted_volts", hiss.weighted},
                {"under_clean_decibels", under ? Json(*under) : Json()},
@@ -373,15 +367,13 @@ int printNoise(VoiceAsked& asked, const amp::Design& design, const amp::Library&
       });
 }
 
-using PrintVoice = int (*)(VoiceAsked&, const amp::Design&, const amp::Library&);
+using PrintVoice = int (*)(VoiceAsked&, const Subject&);
 template <class Options>
 Command ofVoice(const char* group, const char* name, const char* about, PrintVoice print, Options more) {
   return {group, name, about, [print, more](CLI::App& options) -> OfDesign {
             auto asked = std::make_shared<VoiceAsked>();
             more(options, *asked);
             return [print, asked](const Subject& on) {
-              asked->file = on.call.file;
-              asked->format = on.call.format;
               asked->targets = on.loaded.document.targets;
               if (!asked->other.empty()) {
                 const auto other = on.load(asked->other);
@@ -389,7 +381,7 @@ Command ofVoice(const char* group, const char* name, const char* about, PrintVoi
                 if (!other->note.empty()) cli::complain({asked->other, other->note}, 0);
                 asked->otherDesign = *sheetOf(other->document, on.library, {}, asked->other);
               }
-              return print(*asked, on.design, on.library);
+              return print(*asked, on);
             };
           }};
 }
