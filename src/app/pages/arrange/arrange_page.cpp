@@ -288,6 +288,7 @@ void ArrangePage::put() {
       if (const auto* use = with->section(id); use->section == looked->section->id && !before.contains(id))
         then = {id, {}};
   doIt(tr("put in %1").arg(QString::fromStdString(looked->section->title)), with, then);
+  if (with) shelf_->showAll(); // what is put in next is another
 }
 
 void ArrangePage::choose(Way way) {

@@ -29,9 +29,6 @@ Match match(const amp::SectionTemplate& section, const QStringList& words) {
                                                                                              : Match::none;
 }
 
-} // namespace
-namespace {
-
 QString groupTitle(const std::string& group) {
   static const std::map<std::string, const char*> titles{
       {"input", QT_TRANSLATE_NOOP("Shelf", "Input")},         {"gain", QT_TRANSLATE_NOOP("Shelf", "Gain")},
@@ -62,10 +59,7 @@ Shelf::Shelf(QWidget* parent) : QWidget(parent) {
   list_->setMinimumWidth(200);
   column->addWidget(list_, 1);
   connect(filter_, &QLineEdit::textChanged, this, &Shelf::fill);
-  connect(filter_, &QLineEdit::returnPressed, this, [this] {
-    Q_EMIT taken();
-    filter_->clear(); // the next one is another
-  });
+  connect(filter_, &QLineEdit::returnPressed, this, &Shelf::taken);
   connect(list_, &QListWidget::currentRowChanged, this, &Shelf::lookedAt);
   connect(list_, &QListWidget::itemActivated, this, &Shelf::taken);
 }
@@ -140,6 +134,8 @@ const amp::Candidate* Shelf::looked() const {
   const auto index = data.isValid() ? static_cast<std::size_t>(data.toInt()) : candidates_.size();
   return index < candidates_.size() ? &candidates_[index] : nullptr;
 }
+
+void Shelf::showAll() { filter_->clear(); }
 
 void Shelf::startTyping() {
   filter_->setFocus();

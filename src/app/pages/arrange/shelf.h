@@ -21,6 +21,8 @@ public:
   /// The one looked at; null where there is none.
   [[nodiscard]] const amp::Candidate* looked() const;
   void startTyping();
+  /// Nothing is looked for any more.
+  void showAll();
 
 Q_SIGNALS:
   void lookedAt();
