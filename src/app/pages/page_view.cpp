@@ -5,12 +5,17 @@
 
 namespace vinegar::app {
 
-FigureSheet::Row pencilRow(Session& session, const std::vector<amp::SetField>& changes, const QString& title) {
-  FigureSheet::Row row;
+void letPencil(FigureSheet::Row& row, Session& session, const std::vector<amp::SetField>& changes,
+               const QString& title) {
   row.act = PageView::tr("Pencil");
   row.actName = QStringLiteral("pencil ") + title;
   row.actTip = PageView::tr("Pencil in %1").arg(title);
   row.acted = [&session, changes, title] { session.pencil(changes, title); };
+}
+
+FigureSheet::Row pencilRow(Session& session, const std::vector<amp::SetField>& changes, const QString& title) {
+  FigureSheet::Row row;
+  letPencil(row, session, changes, title);
   return row;
 }
 

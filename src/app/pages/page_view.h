@@ -9,7 +9,9 @@ class QVBoxLayout;
 
 namespace vinegar::app {
 
-/// A table's row that pencils changes in by its button; its cells follow.
+/// Gives a table's row a button that pencils changes in; and a row with nothing but that.
+void letPencil(FigureSheet::Row& row, Session& session, const std::vector<amp::SetField>& changes,
+               const QString& title);
 FigureSheet::Row pencilRow(Session& session, const std::vector<amp::SetField>& changes, const QString& title);
 
 /// One of the views of a page. Asked and drawn only while it is the one on screen.

@@ -68,12 +68,12 @@ void SwapView::draw(const predict::Swaps& swaps) {
   Told<tell::ToldSwap> told{true};
   told.finish = [this, biased](const tell::ToldSwap& swap, FigureSheet::Row& row) {
     const bool current = swap.row.changes.empty();
-    auto cells = std::move(row.cells);
     auto changes = swap.row.changes;
     if (biased) changes.insert(changes.end(), swap.row.rebias.begin(), swap.row.rebias.end());
-    row = current ? FigureSheet::Row{} : pencilRow(page().session(), changes, cells.front().text);
-    if (current) row.stands = QStringLiteral("  ") + tr("now");
-    row.cells = std::move(cells);
+    if (current)
+      row.stands = QStringLiteral("  ") + tr("now");
+    else
+      letPencil(row, page().session(), changes, row.cells.front().text);
     for (auto& cell : row.cells)
       cell.strong = current;
   };

@@ -79,9 +79,7 @@ void HissView::draw() {
   showTold(*sources_, tell::hissSources(), worth);
   Told<predict::HissCure> cures{true};
   cures.finish = [this](const predict::HissCure& cure, FigureSheet::Row& row) {
-    auto cells = std::move(row.cells);
-    row = pencilRow(page().session(), {cure.change}, cells.front().text);
-    row.cells = std::move(cells);
+    letPencil(row, page().session(), {cure.change}, row.cells.front().text);
   };
   showTold(*cures_, tell::hissCures(*now()->circuit), hiss->cures, cures);
 }

@@ -188,9 +188,7 @@ void PartsView::fillSheet() {
   }
   Told<predict::RankedStep> told{true};
   told.finish = [this](const predict::RankedStep& step, FigureSheet::Row& row) {
-    auto cells = std::move(row.cells);
-    row = pencilRow(page().session(), {{step.part, "value", step.from, step.to}}, cells.front().text);
-    row.cells = std::move(cells);
+    letPencil(row, page().session(), {{step.part, "value", step.from, step.to}}, row.cells.front().text);
     row.cells[2].strong = true;
     row.cells[2].order = std::abs(step.there);
     row.cells.back().order = std::abs(step.movedShare);
