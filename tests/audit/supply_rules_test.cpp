@@ -54,9 +54,11 @@ TEST_P(SupplyRules, FindWhatIsWrongWhereItIs) {
     ++rated;
     EXPECT_TRUE(finding.rating->over()) << finding.what;
     EXPECT_EQ(finding.rating->part, finding.part);
-    const auto number = units::reading(finding.rating->value, predict::unitOf(finding.rating->quantity));
-    EXPECT_NE(finding.what.find(number.substr(0, number.find(' ')).substr(0, 2)), std::string::npos)
-        << finding.what << " without " << number;
+    const auto said = [&](int digits) {
+      const auto number = units::reading(finding.rating->value, predict::unitOf(finding.rating->quantity), digits);
+      return finding.what.find(number.substr(0, number.find(' '))) != std::string::npos;
+    };
+    EXPECT_TRUE(said(3) || said(2)) << finding.what << " without " << finding.rating->value;
   }
   for (const char* words : {"No fuse", "protects little", "stays above 50 V", "too much"})
     if (std::string_view(wrong.says) == words) return;

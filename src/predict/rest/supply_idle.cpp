@@ -8,7 +8,7 @@ namespace vinegar::predict {
 namespace {
 
 constexpr double railVolts = 1e-4;
-constexpr int mostSettlings = 60;
+constexpr int mostRounds = 60;
 
 /// Whether what a period carries through one supply serves for another of its topology: alike in every value but their
 /// load's, and resistors, heaters among them, about the same.
@@ -192,7 +192,7 @@ tl::expected<SupplyIdle, Problem> predictSupplyIdle(const amp::Circuit& circuit,
   const double ohms = sloped ? 10 * like->railsByLoad.lpNorm<Eigen::Infinity>() : INFINITY;
   double last = INFINITY, pace = 1;
   bool agreed = false;
-  for (int round = 0; !agreed && round <= mostSettlings; ++round) {
+  for (int round = 0; !agreed && round <= mostRounds; ++round) {
     auto cycle = settle(norton, start);
     if (!cycle) return tl::unexpected(cycle.error());
     idle.cycle = std::move(*cycle);

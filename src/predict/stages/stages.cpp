@@ -326,7 +326,8 @@ std::string_view words(StageKind kind) {
 }
 
 const std::optional<CrestLimit>& firstLimit(const StageReadings& stage) {
-  return stage.up && (!stage.down || stage.up->inputPeak <= stage.down->inputPeak) ? stage.up : stage.down;
+  constexpr double together = 1.02; // a pair meets on either side what one of its tubes does with its grid upward
+  return stage.up && (!stage.down || stage.up->inputPeak <= together * stage.down->inputPeak) ? stage.up : stage.down;
 }
 
 bool hasRoom(const StageReadings& stage) {

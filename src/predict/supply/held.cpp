@@ -67,7 +67,7 @@ std::vector<std::string> warningsOf(const amp::Circuit& circuit, const amp::Libr
   for (const auto& name : report.sharedFilaments)
     warnings.push_back(fmt::format("{} has no filament winding of its own", name));
   for (const auto& [what, whose] : ofTubes)
-    warnings.push_back(whose + " " + what);
+    warnings.push_back(fmt::format("{} {}", whose, what));
   return warnings;
 }
 
