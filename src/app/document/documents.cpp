@@ -18,7 +18,7 @@
 
 namespace vinegar::app {
 namespace {
-constexpr int savedSoonMs = 500; ///< longer work than this says that it is at work
+constexpr int soonMs = 500; ///< longer work than this says that it is at work
 } // namespace
 
 Documents::Documents(Session& session, Settings& settings, QString dataFolder, QWidget* window)
@@ -76,7 +76,7 @@ tl::expected<files::LoadedDesign, Problem> Documents::read(const QString& path) 
   connect(worker, &QThread::finished, &loop, &QEventLoop::quit);
   connect(worker, &QThread::finished, worker, &QObject::deleteLater);
   worker->start();
-  QTimer::singleShot(savedSoonMs, &loop, &QEventLoop::quit);
+  QTimer::singleShot(soonMs, &loop, &QEventLoop::quit);
   loop.exec(QEventLoop::ExcludeUserInputEvents);
   if (reading->done) return std::move(reading->loaded);
   QProgressDialog progress(tr("Opening %1").arg(QFileInfo(path).fileName()), tr("Cancel"), 0, 0, window_);

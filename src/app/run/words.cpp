@@ -9,12 +9,12 @@ namespace {
 constexpr double still = 100; ///< what stands still weighs more than a text, which can make way
 constexpr double cell = 4;    ///< least size of one, grid steps
 constexpr double mostColumns = 1000,
-                 mostCellRows = 200; ///< of a run that is larger than any amplifier's the cells are larger
+                 mostRows = 200; ///< of a run that is larger than any amplifier's the cells are larger
 } // namespace
 
 Room::Room(const QRectF& bounds)
     : bounds_(bounds), cellWidth_(std::max(cell, bounds.width() / mostColumns)),
-      cellHeight_(std::max(cell, bounds.height() / mostCellRows)),
+      cellHeight_(std::max(cell, bounds.height() / mostRows)),
       columns_(std::max(1, static_cast<int>(std::ceil(bounds.width() / cellWidth_)))),
       rows_(std::max(1, static_cast<int>(std::ceil(bounds.height() / cellHeight_)))),
       cells_(static_cast<std::size_t>(columns_) * static_cast<std::size_t>(rows_)) {}
