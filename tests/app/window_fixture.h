@@ -56,13 +56,21 @@ protected:
     window_->close();
     window_.reset();
   }
+  /// Until every page shows what it will.
   void settle() {
+    waitFor([this] { return window_->pagesAnswered(); });
+  }
+  /// Until findings, clipping and sag stand too, which play a chord.
+  void settleAll() {
+    waitFor([this] { return window_->idle(); });
+  }
+  void waitFor(const std::function<bool()>& stands) {
     QElapsedTimer timer;
     timer.start();
     do {
       QTest::qWait(5);
-    } while (!window_->idle() && timer.elapsed() < 120000);
-    ASSERT_TRUE(window_->idle());
+    } while (!stands() && timer.elapsed() < 120000);
+    ASSERT_TRUE(stands());
     QTest::qWait(5);
   }
 

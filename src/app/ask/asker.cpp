@@ -121,7 +121,7 @@ void AskingBase::post(Work work) {
     fate.waitingTicket = ++fate.asked;
     fate.stopAtOnce = false; // what was given up was the question before
     if (fate.running) {
-      if (weight_ == Weight::heavy && fate.stop) *fate.stop = true;
+      if (weight_ != Weight::quick && fate.stop) *fate.stop = true;
     } else {
       fate.running = start = true;
       fate.share = 0;
@@ -137,10 +137,12 @@ void AskingBase::post(Work work) {
 void AskingBase::enter(const std::shared_ptr<Fate>& fate, QThreadPool* pool, Asker* asker) {
   const auto traffic = asker->traffic_;
   if (fate->weight == Weight::quick) traffic->quickStarts();
-  pool->start([fate, pool, asker, traffic] {
-    work(fate, pool, asker);
-    if (fate->weight == Weight::quick) traffic->quickEnds();
-  });
+  pool->start(
+      [fate, pool, asker, traffic] {
+        work(fate, pool, asker);
+        if (fate->weight == Weight::quick) traffic->quickEnds();
+      },
+      fate->weight == Weight::background ? 0 : 1);
 }
 
 /// One piece of work, then to the end of the queue with what came meanwhile: nobody starves while a value is turned.
@@ -162,7 +164,7 @@ void AskingBase::work(const std::shared_ptr<Fate>& fate, QThreadPool* pool, Aske
     fate->stop = stop;
     fate->share = 0;
   }
-  if (fate->weight == Weight::heavy) asker->traffic_->waitForQuick(*stop);
+  if (fate->weight != Weight::quick) asker->traffic_->waitForQuick(*stop);
   auto deliver = work([&](double share) {
     fate->share = share;
     return !*stop;
@@ -216,7 +218,7 @@ void AskingBase::cancel() {
 
 void AskingBase::sleep() {
   awake_ = false;
-  if (weight_ == Weight::heavy) drop();
+  if (weight_ != Weight::quick) drop();
 }
 
 void AskingBase::wake() {
@@ -273,6 +275,11 @@ void Asker::startAfresh() {
 
 bool Asker::quiet() const {
   return std::none_of(order_.begin(), order_.end(), [](const auto* asking) { return asking->busy(); });
+}
+
+bool Asker::pagesAnswered() const {
+  return std::none_of(order_.begin(), order_.end(),
+                      [](const auto* asking) { return asking->weight() != Weight::background && asking->busy(); });
 }
 
 bool Asker::answered() const {

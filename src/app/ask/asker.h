@@ -22,8 +22,9 @@ class AskingBase;
 /// Which sides a question is put to.
 enum class Of { now, inkAndNow, all };
 /// Quick work runs to its end, and is shown if it is newer than what is on screen; heavy work, on a thread of its own,
-/// is told to stop when it is overtaken.
-enum class Weight { quick, heavy };
+/// is told to stop when it is overtaken; so is background work, which no page shows and every page's heavy work
+/// precedes.
+enum class Weight { quick, heavy, background };
 
 /// The idle state of designs, worked out once by whoever needs it first, on whatever thread. Keeps the last few.
 class IdleStore {
@@ -72,6 +73,8 @@ public:
   [[nodiscard]] const Answers<predict::Idle>& idle() const { return idle_; }
   /// Nothing asked, running or undelivered, of anybody: for tests and pictures.
   [[nodiscard]] bool quiet() const;
+  /// The same of all but background work: every page shows what it will.
+  [[nodiscard]] bool pagesAnswered() const;
   /// The same of quick work alone: what was asked last is on screen.
   [[nodiscard]] bool answered() const;
 

@@ -6,8 +6,8 @@ constexpr int quietMs = 80, playedMs = 400;
 } // namespace
 
 FindingsDesk::FindingsDesk(Asker& asker, std::shared_ptr<const predict::Sound> chord, QObject* parent)
-    : QObject(parent), asking_(asker, audit::auditIdle, Weight::heavy, Of::now),
-      playing_(asker, audit::auditPlayed, Weight::heavy, Of::now) {
+    : QObject(parent), asking_(asker, audit::auditIdle, Weight::background, Of::now),
+      playing_(asker, audit::auditPlayed, Weight::background, Of::now) {
   asking_.sleep();
   asking_.ask({});
   playing_.sleep();

@@ -53,6 +53,8 @@ public:
   static QStringList pages();
   /// No prediction is asked, running or undelivered.
   [[nodiscard]] bool idle() const { return asker_.quiet() && findings_.quiet(); }
+  /// The same of all but what no page shows: findings and the footer's waves.
+  [[nodiscard]] bool pagesAnswered() const { return asker_.pagesAnswered(); }
   /// What was asked last is on screen; slower views and findings may still be at work.
   [[nodiscard]] bool answered() const { return asker_.answered(); }
   /// "vellum", "lamp", or empty: as the desktop is, now and when it changes.

@@ -40,8 +40,8 @@ constexpr double strumPeak = 0.1 * std::numbers::sqrt2, coarseRate = 6000;
 Vitals::Vitals(Asker& asker, const FindingsDesk& findings, const QString& dataFolder, QWidget* parent)
     : QWidget(parent), asker_(asker), findings_(findings),
       asking_(asker, predict::predictVitals, Weight::quick, Of::inkAndNow),
-      clipping_(asker, predict::predictClipping, Weight::heavy, Of::inkAndNow),
-      sag_(asker, predict::predictFeel, Weight::heavy, Of::inkAndNow) {
+      clipping_(asker, predict::predictClipping, Weight::background, Of::inkAndNow),
+      sag_(asker, predict::predictFeel, Weight::background, Of::inkAndNow) {
   setObjectName(QStringLiteral("vitals"));
   setAttribute(Qt::WA_StyledBackground);
   auto* layout = new QHBoxLayout(this);

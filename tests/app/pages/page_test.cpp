@@ -169,6 +169,7 @@ TEST_P(EveryPage, HasViewsThatStandWithOneSideBroken) {
     }
   };
   for (const auto& [sample, part] : {std::pair{"net-loft", "R8"}, {"slipway", "R9"}}) {
+    if (takesLong() && sample == std::string_view("slipway")) break;
     SCOPED_TRACE(sample);
     openSample(sample);
     look(true);
@@ -229,6 +230,7 @@ TEST_F(SupplyAlone, EveryViewComesBackAsItWasLeftAndSaysItsFigures) {
     settle();
     auto* menu = child<QToolButton>("export")->menu();
     ASSERT_GE(menu->actions().size(), 2) << view;
+    if (view == std::string_view("Findings")) settleAll();
     QApplication::clipboard()->clear();
     menu->actions().front()->trigger(); // what can be copied says something
     EXPECT_GT(QApplication::clipboard()->text().size(), 20) << view;

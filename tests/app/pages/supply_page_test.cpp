@@ -88,8 +88,10 @@ TEST_F(SupplyWindow, RailsAreThoseOfAFreshSolveInInkAndPencil) {
 }
 
 TEST_F(SupplyWindow, ATooLargeReservoirIsFoundWhereItIs) {
+  settleAll();
   EXPECT_TRUE(window_->findings().findings().empty());
   pencil("C15", 100e-6);
+  settleAll();
   const auto& findings = window_->findings().findings();
   EXPECT_EQ(std::count_if(findings.begin(), findings.end(), [](const auto& one) { return one.part == "C15"; }), 1);
   clickPart("C15");
@@ -240,7 +242,7 @@ TEST_F(SupplyWindow, ABrokenAndABenchDesignSayWhatIsWrong) {
     d.ink = testing_support::sample("slipway").ink;
     d.ink.supply.front() = {"mains", "supply-direct-mains", {}, {}, "K", {}};
   });
-  settle();
+  settleAll();
   open("Findings");
   const auto text = child<QTextBrowser>("supplyFindings")->toPlainText();
   EXPECT_TRUE(text.contains(QStringLiteral("isolation"))) << text.toStdString();

@@ -157,6 +157,7 @@ TEST_F(Window, DigitsOnAxesAreThoseOfTheReadings) {
 
 TEST_F(Window, EveryVitalLeadsSomewhere) {
   VINEGAR_LONG_TEST(window);
+  settleAll();
   for (const int index : {4, 5}) { // B+ and what is drawn from it
     window_->selectPart({});
     child<QWidget>("vitals")->findChildren<QPushButton*>().at(index)->click();
@@ -187,7 +188,7 @@ TEST_F(Window, VitalsAreNotCutOff) {
     amp::pencil(d, testing_support::library(), "C4", "value", 150e-12);
     amp::pencil(d, testing_support::library(), "R28", "value", 330.0);
   });
-  settle();
+  settleAll();
   const auto places = [&] {
     std::vector<int> lefts;
     for (auto* vital : child<QWidget>("vitals")->findChildren<QPushButton*>())
@@ -215,11 +216,11 @@ TEST_F(Window, VitalsAreNotCutOff) {
     window_->session().edit(QStringLiteral("p"), [&](amp::Document& d) {
       amp::pencil(d, testing_support::library(), "R28", "value", value);
     });
-    settle();
+    settleAll();
     EXPECT_EQ(places(), turned);
   }
   QTest::mouseClick(child<QPushButton>("rubOut"), Qt::LeftButton);
-  settle();
+  settleAll();
   EXPECT_NE(places(), turned);
 }
 

@@ -264,7 +264,7 @@ TEST_F(Window, NamesAreShownAsTheyAreOnEveryPage) {
     window_->showPage(QStringLiteral("Supply"));
     for (const char* view : {"Choices", "Budgets", "Findings"}) {
       child<QPushButton>((std::string("view ") + view).c_str())->click();
-      settle();
+      settleAll();
     }
     for (auto* label : window_->findChildren<QLabel*>())
       EXPECT_EQ(label->textFormat(), Qt::PlainText) << label->text().toStdString();
@@ -294,6 +294,7 @@ TEST_F(Window, NamesAreShownAsTheyAreOnEveryPage) {
 }
 
 TEST_F(Window, ASpanWithoutAnAnswerTakesNothingElseAway) {
+  settleAll();
   const auto vitals = [&] { return child<QWidget>("vitals")->findChildren<FigureTable*>().at(3)->text(); };
   const auto volts = vitals();
   auto* to = child<QComboBox>("to");
@@ -302,7 +303,7 @@ TEST_F(Window, ASpanWithoutAnAnswerTakesNothingElseAway) {
     from->setCurrentIndex(i);
     to->setCurrentText(QStringLiteral("jack"));
     Q_EMIT from->activated(i);
-    settle();
+    settleAll();
     EXPECT_EQ(vitals(), volts) << from->currentText().toStdString();
   }
 }
