@@ -106,13 +106,13 @@ void consequencesSevenRows(benchmark::State& state) {
   auto choices = predict::rectifierChoices(slipway(), library());
   choices.resize(7);
   for (auto _ : state)
-    benchmark::DoNotOptimize(predict::predictConsequences(slipway(), library(), choices));
+    benchmark::DoNotOptimize(predict::consequencesOf(slipway(), library(), choices));
 }
 BENCHMARK(consequencesSevenRows)->Unit(benchmark::kMillisecond);
 
 void switchOn30s(benchmark::State& state) {
   for (auto _ : state)
-    benchmark::DoNotOptimize(predict::predictSwitchOn(solved().circuit, library()));
+    benchmark::DoNotOptimize(predict::switchOnOf(solved().circuit, library()));
 }
 BENCHMARK(switchOn30s)->Unit(benchmark::kMillisecond);
 

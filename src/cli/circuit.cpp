@@ -61,7 +61,7 @@ int printResponse(ResponseAsked asked, const Subject& on, const amp::Circuit& ci
                            on.call.format);
   const auto point = predict::predictOperatingPoint(circuit);
   if (!point) return on.complain(point.error());
-  const auto response = predict::predictResponse(
+  const auto response = predict::responseOf(
       circuit, *point, {asked.from, asked.to, circuit::logSpaced(asked.low, asked.high, asked.points)});
   if (!response) return on.complain(response.error());
   if (on.call.format == "json")

@@ -143,7 +143,7 @@ static int printSwitchOn(const SupplyAsked& asked, const Subject& on) {
   using From = predict::SwitchOnQuestion::From;
   question.from = asked.from == "standby" ? From::standby : asked.from == "hot" ? From::hot : From::cold;
   question.seconds = asked.seconds;
-  const auto answer = predict::predictSwitchOn(*circuit, on.library, question);
+  const auto answer = predict::switchOnOf(*circuit, on.library, question);
   if (!answer) return on.complain(answer.error());
   if (on.call.format == "json") {
     Json json{{"seconds", answer->seconds},

@@ -1,7 +1,7 @@
 // A page by itself: session, asker, findings, no window around it.
 #pragma once
 
-#include "pages/page.h"
+#include "pages/kit/page.h"
 #include "support/paths.h"
 #include "support/samples.h"
 

@@ -2,7 +2,7 @@
 #pragma once
 
 #include "app/page_fixture.h"
-#include "pages/page_view.h"
+#include "pages/kit/page_view.h"
 #include "widgets/figure_sheet.h"
 
 #include <QLabel>

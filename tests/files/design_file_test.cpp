@@ -436,7 +436,7 @@ TEST(Netlist, FeedsAnIndependentSolver) {
   const std::map<std::string, double> dc(solved.point.nodes.begin(), solved.point.nodes.end());
   const auto volts = [&](const units::Json& name) { return name == "0" ? 0.0 : dc.at(name.get<std::string>()); };
   const auto hertz = std::vector<double>{20.0, 82.4, 1000.0, 7000.0, 20000.0};
-  const auto response = predict::predictResponse(solved.circuit, solved.point, {"jack", "speaker", hertz});
+  const auto response = predict::responseOf(solved.circuit, solved.point, {"jack", "speaker", hertz});
   ASSERT_TRUE(response);
   for (std::size_t k = 0; k < hertz.size(); ++k) {
     const Complex s(0, 2 * M_PI * hertz[k]);

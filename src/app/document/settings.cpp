@@ -17,9 +17,10 @@ Settings Settings::load() {
   s.page = store.value(QStringLiteral("page"), s.page).toString();
   s.recent = store.value(QStringLiteral("recent")).toStringList();
   s.geometry = store.value(QStringLiteral("geometry")).toByteArray();
-  s.splitter = store.value(QStringLiteral("splitter")).toByteArray();
   for (const auto& page : store.value(QStringLiteral("viewsOf")).toStringList())
     s.views[page] = store.value(QStringLiteral("view-") + page).toByteArray();
+  for (const auto& page : store.value(QStringLiteral("splittersOf")).toStringList())
+    s.splitters[page] = store.value(QStringLiteral("splitter-") + page).toByteArray();
   return s;
 }
 
@@ -34,10 +35,12 @@ void Settings::save() const {
   store.setValue(QStringLiteral("page"), page);
   store.setValue(QStringLiteral("recent"), recent);
   store.setValue(QStringLiteral("geometry"), geometry);
-  store.setValue(QStringLiteral("splitter"), splitter);
   store.setValue(QStringLiteral("viewsOf"), QStringList(views.keys()));
   for (auto view = views.begin(); view != views.end(); ++view)
     store.setValue(QStringLiteral("view-") + view.key(), view.value());
+  store.setValue(QStringLiteral("splittersOf"), QStringList(splitters.keys()));
+  for (auto one = splitters.begin(); one != splitters.end(); ++one)
+    store.setValue(QStringLiteral("splitter-") + one.key(), one.value());
 }
 
 void Settings::addRecent(const QString& path) {

@@ -19,8 +19,8 @@ struct Settings {
   QString page; ///< id; empty at the first start
   QStringList recent;
   QByteArray geometry;
-  QByteArray splitter;
-  QMap<QString, QByteArray> views; ///< by page: what it was showing, in the page's own form
+  QMap<QString, QByteArray> splitters; ///< by page: where the builder drew the line under the run
+  QMap<QString, QByteArray> views;     ///< by page: what it was showing, in the page's own form
 
   static Settings load();
   void save() const;

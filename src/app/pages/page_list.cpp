@@ -1,4 +1,4 @@
-#include "pages/page.h"
+#include "pages/kit/page.h"
 
 // One name per page, in the order of work; the page's own file defines it.
 #define VINEGAR_PAGES(page)                                                                                            \

@@ -6,13 +6,14 @@
 #include <vector>
 
 class QGridLayout;
+class QPushButton;
 
 namespace vinegar::app {
 
 class Knob;
 class Session;
 
-/// The knobs of the design, as many side by side as have room to be turned, in rows of equal length.
+/// The knobs of the design in a row, as many as have room to be turned; the others behind a button.
 class KnobGrid : public QWidget {
   Q_OBJECT
 public:
@@ -37,7 +38,9 @@ private:
   std::vector<QWidget*> cells_;
   std::vector<Knob*> knobs_;
   std::vector<std::string> names_;
+  QPushButton* more_;
   int columns_ = 0;
+  bool open_ = false;
 };
 
 } // namespace vinegar::app

@@ -46,4 +46,11 @@ QString noReading() { return QStringLiteral("\u2014"); }
 
 QString warned(const QString& text) { return QStringLiteral("\u26a0 ") + text; }
 
+QString joined(const std::vector<std::string>& names, const QString& between) {
+  QStringList all;
+  for (const auto& name : names)
+    all << QString::fromStdString(name);
+  return all.join(between);
+}
+
 } // namespace vinegar::app

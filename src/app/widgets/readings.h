@@ -4,6 +4,7 @@
 #include "units/value.h"
 
 #include <QString>
+#include <vector>
 
 namespace vinegar::app {
 
@@ -18,6 +19,8 @@ QString schematicValue(double value, units::Unit unit);
 QString signedDecibels(double db);
 /// A difference of volts with its sign; a few millivolts are "0 V".
 QString signedVolts(double volts);
+/// "V3, V4"
+QString joined(const std::vector<std::string>& names, const QString& between = QStringLiteral(", "));
 /// "83 %"
 QString percent(double share);
 /// What stands where there is no reading.

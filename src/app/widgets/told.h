@@ -4,6 +4,8 @@
 #include "tell/columns.h"
 #include "widgets/figure_sheet.h"
 
+#include <algorithm>
+
 namespace vinegar::app {
 
 /// English words of the core, in the window's language.
@@ -19,6 +21,15 @@ template <class Row> struct Told {
   /// Buttons, marks, further cells.
   std::function<void(const Row&, FigureSheet::Row&)> finish = {};
   QStringList before = {}, after = {}; ///< titles of cells that `finish` puts before and behind
+
+  /// Beside the ink's rows, where there are any: each beside the one that is the same thing.
+  template <class Same> void besides(const std::vector<Row>* rows, Same same) {
+    withInk = rows != nullptr;
+    ink = [rows, same](const Row& row) -> const Row* {
+      const auto at = std::find_if(rows->begin(), rows->end(), [&](const Row& other) { return same(row, other); });
+      return at == rows->end() ? nullptr : &*at;
+    };
+  }
 };
 
 template <class Row, class Rows>

@@ -39,6 +39,7 @@ std::shared_ptr<const predict::Sound> loudest(const QString& dataFolder) {
 }
 
 constexpr int titleBarRoom = 40; ///< more than any desktop's takes
+constexpr int pageShare = 57;    ///< percent of the height between head and footer
 /// What notices are about that go by themselves when it is mended.
 const QString unsafe = QStringLiteral("safety copy"), unsaved = QStringLiteral("save");
 
@@ -106,7 +107,8 @@ void MainWindow::build(const QString& dataFolder) {
 }
 
 void MainWindow::wire() {
-  connect(splitter_, &QSplitter::splitterMoved, this, [this] { settings_.splitter = splitter_->saveState(); });
+  connect(splitter_, &QSplitter::splitterMoved, this,
+          [this] { settings_.splitters[QLatin1String(pages_->page()->facts().id)] = splitter_->saveState(); });
   connect(&session_, &Session::replaced, this, &MainWindow::documentReplaced);
   connect(&session_, &Session::changed, this, &MainWindow::documentChanged);
   connect(&session_, &Session::safetyFailed, this, [this](const QString& m) { notices_->add(m, true, {}, unsafe); });
@@ -141,6 +143,7 @@ void MainWindow::wire() {
       drawRun();
       showRunReadings();
     }
+    shareHeight();
   });
   connect(head_, &HeadStrip::inkWanted, this, &MainWindow::inkIt);
   connect(head_, &HeadStrip::nextMarkWanted, this, &MainWindow::selectNextMark);
@@ -401,12 +404,21 @@ void MainWindow::drawRun() {
   if (freshRun_ && selection_.part().empty()) run_->showEnd(pages_->isAbout(PageFacts::supplyEnd));
   freshRun_ = false;
   arrangeRun();
-  // As much as it needs, until the builder has drawn the line elsewhere.
-  if (!settings_.splitter.isEmpty()) {
-    splitter_->restoreState(settings_.splitter);
+  shareHeight();
+}
+
+/// The run takes the height it needs, up to what leaves the page its share, until the builder has drawn the line
+/// elsewhere on this page.
+void MainWindow::shareHeight() {
+  const auto* page = pages_->page();
+  if (const auto own = page ? settings_.splitters.value(QLatin1String(page->facts().id)) : QByteArray();
+      !own.isEmpty()) {
+    splitter_->restoreState(own);
   } else if (settings_.runShown) {
-    const int wanted = std::min(run_->fullHeight(), height() * 42 / 100);
-    splitter_->setSizes({wanted, std::max(100, splitter_->height() - wanted)});
+    const int room = splitter_->isVisible() ? splitter_->height()
+                                            : height() - head_->sizeHint().height() - vitals_->sizeHint().height();
+    const int wanted = std::min(run_->fullHeight(), room * (100 - pageShare) / 100);
+    splitter_->setSizes({wanted, room - wanted});
   }
 }
 

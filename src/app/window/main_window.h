@@ -79,6 +79,7 @@ private:
   void documentReplaced();
   void documentChanged();
   void drawRun();
+  void shareHeight();
   void arrangeRun();
   void toggleArranging();
   void showRunReadings();

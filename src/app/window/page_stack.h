@@ -1,7 +1,7 @@
 #pragma once
 
 #include "document/settings.h"
-#include "pages/page.h"
+#include "pages/kit/page.h"
 
 #include <QStackedWidget>
 

@@ -1,7 +1,7 @@
 #pragma once
 
 #include "ask/findings_desk.h"
-#include "pages/page.h"
+#include "pages/kit/page.h"
 #include "predict/feel/feel.h"
 #include "predict/levels/clip_order.h"
 #include "predict/overview/vitals.h"

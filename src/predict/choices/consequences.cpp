@@ -47,9 +47,8 @@ std::vector<SupplyChoice> valueChoices(const amp::Design& design, const amp::Lib
   return choices;
 }
 
-std::vector<Consequence> predictConsequences(const amp::Design& design, const amp::Library& library,
-                                             const std::vector<SupplyChoice>& choices, const GoOn& goOn,
-                                             Warmth warmth) {
+std::vector<Consequence> consequencesOf(const amp::Design& design, const amp::Library& library,
+                                        const std::vector<SupplyChoice>& choices, const GoOn& goOn, Warmth warmth) {
   std::vector<Consequence> rows;
   for (const auto& choice : choices) {
     if (goOn && !goOn(static_cast<double>(rows.size()) / static_cast<double>(choices.size()))) break;
@@ -137,7 +136,7 @@ tl::expected<Consequences, Problem> predictConsequences(const Idle& idle, const 
   const auto& design = *idle.circuit->design;
   const auto choices = part->resolved.part->kind == PartKind::rectifier ? rectifierChoices(design, library)
                                                                         : valueChoices(design, library, question.part);
-  Consequences answer{question.part, predictConsequences(design, library, choices, goOn, warmthOf(idle))};
+  Consequences answer{question.part, consequencesOf(design, library, choices, goOn, warmthOf(idle))};
   if (answer.rows.size() < choices.size()) return tl::unexpected(Problem::stopped());
   if (question.rebias && !findRebias(answer.rows, idle, library, goOn)) return tl::unexpected(Problem::stopped());
   return answer;

@@ -29,9 +29,9 @@ std::vector<SupplyChoice> valueChoices(const amp::Design& design, const amp::Lib
                                        int each = 3);
 
 /// Each choice made in `design` and solved whole. Those that have no answer say so in their row.
-std::vector<Consequence> predictConsequences(const amp::Design& design, const amp::Library& library,
-                                             const std::vector<SupplyChoice>& choices, const GoOn& goOn = {},
-                                             Warmth warmth = {});
+std::vector<Consequence> consequencesOf(const amp::Design& design, const amp::Library& library,
+                                        const std::vector<SupplyChoice>& choices, const GoOn& goOn = {},
+                                        Warmth warmth = {});
 /// Of a rectifier all types, of any other part the values around its own.
 struct ConsequencesQuestion {
   std::string part;

@@ -194,7 +194,7 @@ tl::expected<FeelRows, Problem> predictFeelRows(const Idle& idle, const amp::Lib
   }
   // The same judgement of ratings and budgets as the Supply page's.
   if (question.subject != FeelSubject::makers && question.subject != FeelSubject::conditions) {
-    auto consequences = predictConsequences(design, library, choices, goOn, warmthOf(idle));
+    auto consequences = consequencesOf(design, library, choices, goOn, warmthOf(idle));
     if (question.subject == FeelSubject::rectifiers && question.burst.samplesPerSecond > coarseRate &&
         !findRebias(consequences, idle, library, goOn))
       return tl::unexpected(Problem::stopped());

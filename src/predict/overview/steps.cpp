@@ -30,8 +30,7 @@ StepEffect readWholeStep(const amp::Circuit& circuit, const amp::Library& librar
       amp::withChanges(*circuit.design, library, {{name, "value", part.resolved.value(), value}}), library);
   const auto other = stepped ? predictOperatingPoint(*stepped, &warmth) : tl::unexpected(stepped.error());
   const auto response =
-      other ? predictResponse(*stepped, *other, {question.from, question.to, {stepHertz.begin(), stepHertz.end()}},
-                              &warmth)
+      other ? responseOf(*stepped, *other, {question.from, question.to, {stepHertz.begin(), stepHertz.end()}}, &warmth)
             : tl::unexpected(other.error());
   if (!response) {
     effect.problem = response.error();

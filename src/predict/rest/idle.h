@@ -27,7 +27,7 @@ Idle withoutEchoes(const Idle& idle);
 /// circuit's own netlist. `idle` must have a supply.
 Eigen::VectorXd startOfCycle(const Idle& idle);
 
-/// As predictResponse of a circuit; some 1 ms for 300 frequencies.
+/// As responseOf the idle circuit; some 1 ms for 300 frequencies.
 tl::expected<Response, Problem> predictResponse(const Idle& idle, const amp::Library& library,
                                                 const ResponseQuestion& question, const GoOn& goOn = {});
 

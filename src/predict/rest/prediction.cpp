@@ -215,8 +215,8 @@ predictResponses(const amp::Circuit& circuit, const OperatingPoint& point,
   return predictResponses(circuit, *point.system, point.dc.x, spans, hertz, warmth ? warmth->plan.get() : nullptr);
 }
 
-tl::expected<Response, Problem> predictResponse(const amp::Circuit& circuit, const OperatingPoint& point,
-                                                const ResponseQuestion& question, Warmth* warmth) {
+tl::expected<Response, Problem> responseOf(const amp::Circuit& circuit, const OperatingPoint& point,
+                                           const ResponseQuestion& question, Warmth* warmth) {
   auto responses = predictResponses(circuit, point, {{question.from, question.to}}, question.hertz, warmth);
   if (!responses) return tl::unexpected(responses.error());
   return std::move(responses->front());

@@ -99,8 +99,8 @@ struct Response {
 };
 
 /// A `from` that carries no signal is a Problem, not an infinite gain.
-tl::expected<Response, Problem> predictResponse(const amp::Circuit& circuit, const OperatingPoint& point,
-                                                const ResponseQuestion& question, Warmth* warmth = nullptr);
+tl::expected<Response, Problem> responseOf(const amp::Circuit& circuit, const OperatingPoint& point,
+                                           const ResponseQuestion& question, Warmth* warmth = nullptr);
 
 /// Several spans from one solve of a circuit, or of one like it whose System was given other values.
 tl::expected<std::vector<Response>, Problem>

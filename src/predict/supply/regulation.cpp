@@ -21,9 +21,9 @@ const amp::CompiledPart* partOfRole(const amp::Circuit& circuit, const char* rol
 
 } // namespace
 
-tl::expected<RegulationCurve, Problem> predictRegulation(const amp::Design& design, const amp::Library& library,
-                                                         const std::vector<amp::SetField>& changes,
-                                                         const std::vector<double>& amps) {
+tl::expected<RegulationCurve, Problem> regulationOf(const amp::Design& design, const amp::Library& library,
+                                                    const std::vector<amp::SetField>& changes,
+                                                    const std::vector<double>& amps) {
   const auto circuit = amp::compile(amp::withChanges(design, library, changes), library);
   if (!circuit) return tl::unexpected(circuit.error());
   RegulationCurve curve;
@@ -57,7 +57,7 @@ tl::expected<RegulationAnswer, Problem> predictRegulation(const Idle& idle, cons
   for (std::size_t c = 0; c < choices.size(); ++c) {
     if (goOn && !goOn(static_cast<double>(c) / static_cast<double>(choices.size())))
       return tl::unexpected(Problem::stopped());
-    auto curve = predictRegulation(design, library, choices[c].changes, amps);
+    auto curve = regulationOf(design, library, choices[c].changes, amps);
     if (!curve && c == 0) return tl::unexpected(curve.error());
     if (curve)
       answer.curves.push_back(std::move(*curve));
@@ -69,11 +69,11 @@ tl::expected<RegulationAnswer, Problem> predictRegulation(const Idle& idle, cons
 
 tl::expected<SeriesResistorAnswer, Problem> predictSeriesResistor(const Idle& idle, const amp::Library& library,
                                                                   const SeriesResistorQuestion& question, const GoOn&) {
-  return predictSeriesResistor(*idle.circuit->design, library, question);
+  return seriesResistorOf(*idle.circuit->design, library, question);
 }
 
-tl::expected<SeriesResistorAnswer, Problem>
-predictSeriesResistor(const amp::Design& design, const amp::Library& library, const SeriesResistorQuestion& question) {
+tl::expected<SeriesResistorAnswer, Problem> seriesResistorOf(const amp::Design& design, const amp::Library& library,
+                                                             const SeriesResistorQuestion& question) {
   SeriesResistorAnswer answer;
   const auto now = amp::compile(design, library);
   if (!now) return tl::unexpected(now.error());

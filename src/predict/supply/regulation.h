@@ -11,9 +11,9 @@ struct RegulationCurve {
   std::vector<double> amps, volts; ///< into the load, of the first rail
 };
 /// Volts of the first rail the amplifier is joined to against a steady current drawn there, tubes out.
-tl::expected<RegulationCurve, Problem> predictRegulation(const amp::Design& design, const amp::Library& library,
-                                                         const std::vector<amp::SetField>& changes,
-                                                         const std::vector<double>& amps);
+tl::expected<RegulationCurve, Problem> regulationOf(const amp::Design& design, const amp::Library& library,
+                                                    const std::vector<amp::SetField>& changes,
+                                                    const std::vector<double>& amps);
 
 /// From nothing to two and a half times the idle current, with the design's own rectifier first.
 struct RegulationQuestion {
@@ -46,8 +46,8 @@ struct SeriesResistorAnswer {
 /// From a wanted extra drop to a resistor between rectifier and reservoir: ohms = volts / rise of current, rounded to
 /// E12, then the whole supply solved with it. A design without a place for one, or a full current that is not above the
 /// idle one, is a Problem.
-tl::expected<SeriesResistorAnswer, Problem>
-predictSeriesResistor(const amp::Design& design, const amp::Library& library, const SeriesResistorQuestion& question);
+tl::expected<SeriesResistorAnswer, Problem> seriesResistorOf(const amp::Design& design, const amp::Library& library,
+                                                             const SeriesResistorQuestion& question);
 
 tl::expected<SeriesResistorAnswer, Problem> predictSeriesResistor(const Idle& idle, const amp::Library& library,
                                                                   const SeriesResistorQuestion& question,

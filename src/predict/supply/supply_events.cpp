@@ -74,8 +74,8 @@ double emissionAfter(double warmSeconds, double seconds) {
   return u * u * u * (10 - 15 * u + 6 * u * u);
 }
 
-tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const amp::Circuit& circuit, const amp::Library& library,
-                                                      const SwitchOnQuestion& question, const GoOn& goOn) {
+tl::expected<SwitchOnAnswer, Problem> switchOnOf(const amp::Circuit& circuit, const amp::Library& library,
+                                                 const SwitchOnQuestion& question, const GoOn& goOn) {
   if (!circuit.supply.isRectified()) return tl::unexpected(noMains());
   AmpLoad load(circuit);
   const auto part = cutSupply(circuit, load, {});
@@ -322,7 +322,7 @@ const DischargeAnswer::Rail* DischargeAnswer::slowest() const {
 
 tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const Idle& idle, const amp::Library& library,
                                                       const SwitchOnQuestion& question, const GoOn& goOn) {
-  return predictSwitchOn(*idle.circuit, library, question, goOn);
+  return switchOnOf(*idle.circuit, library, question, goOn);
 }
 
 tl::expected<DischargeAnswer, Problem> predictDischarge(const Idle& idle, const amp::Library&,

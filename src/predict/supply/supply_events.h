@@ -39,8 +39,8 @@ struct SwitchOnAnswer {
 /// catalogue entry says: emission grows from nothing to all along a smooth step that ends at `warmSeconds`. The
 /// amplifier draws what its DC equations say at each moment's volts, asked ten times a second. Heaters count as hot
 /// loads: their own surge of some six times, for under a second, is left out.
-tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const amp::Circuit& circuit, const amp::Library& library,
-                                                      const SwitchOnQuestion& question = {}, const GoOn& goOn = {});
+tl::expected<SwitchOnAnswer, Problem> switchOnOf(const amp::Circuit& circuit, const amp::Library& library,
+                                                 const SwitchOnQuestion& question = {}, const GoOn& goOn = {});
 /// Thirty seconds take some tenths of one.
 tl::expected<SwitchOnAnswer, Problem> predictSwitchOn(const Idle& idle, const amp::Library& library,
                                                       const SwitchOnQuestion& question, const GoOn& goOn);

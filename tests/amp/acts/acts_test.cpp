@@ -40,7 +40,7 @@ TEST(Build, AStagePutInTakesNamesRailAndPlace) {
   // It lifts the gain by what a stage gives.
   const auto gain = [](const Design& d) {
     const auto solved = testing_support::solve(d);
-    return predict::predictResponse(solved.circuit, solved.point, {"jack", "speaker", {1000}})->decibels[0];
+    return predict::responseOf(solved.circuit, solved.point, {"jack", "speaker", {1000}})->decibels[0];
   };
   EXPECT_GT(gain(design), gain(before) + 20);
   pencil(document, library(), design);

@@ -421,8 +421,7 @@ TEST(RandomDesigns, LoadSolveDrawAndSave) {
     }
     ++solved;
     ASSERT_LT(point->dc.residual, 1e-9);
-    const auto response =
-        predict::predictResponse(*circuit, *point, {"jack", "speaker", circuit::logSpaced(20, 20000, 16)});
+    const auto response = predict::responseOf(*circuit, *point, {"jack", "speaker", circuit::logSpaced(20, 20000, 16)});
     if (response) {
       for (const double level : response->decibels)
         ASSERT_TRUE(std::isfinite(level));

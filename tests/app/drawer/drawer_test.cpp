@@ -68,7 +68,7 @@ TEST_F(Window, SteppingTheDialMovesThePencilAndLeavesTheInk) {
   EXPECT_DOUBLE_EQ(std::get<double>(document().sheet().marks[0].field()->to), 330e-9);
   const auto solved = testing_support::solve(window_->session().pencilled());
   EXPECT_NEAR(level(1, 1000),
-              predict::predictResponse(solved.circuit, solved.point, {"jack", "speaker", {1000}})->decibels[0], 0.01);
+              predict::responseOf(solved.circuit, solved.point, {"jack", "speaker", {1000}})->decibels[0], 0.01);
   EXPECT_EQ(voice()->plot()->plot()->yAxis->range().lower, range.lower); // the axes stay where they were
   EXPECT_EQ(voice()->plot()->plot()->yAxis->range().upper, range.upper);
   EXPECT_EQ(child<FigureTable>("values")->rows()[1][1].text.toStdString(), "330 nF");
@@ -85,7 +85,7 @@ TEST_F(Window, VitalsAndReadingsShowTheCircuitsNumbers) {
   const auto ink = testing_support::solve(document().ink);
   const auto pencil = testing_support::solve(window_->session().pencilled());
   const auto gain = [](const testing_support::Solved& s, double hertz) {
-    return predict::predictResponse(s.circuit, s.point, {"jack", "speaker", {hertz}})->decibels[0];
+    return predict::responseOf(s.circuit, s.point, {"jack", "speaker", {hertz}})->decibels[0];
   };
   const auto vital = [&](const QString& caption) {
     for (auto* b : window_->findChildren<QPushButton*>(QStringLiteral("vital")))

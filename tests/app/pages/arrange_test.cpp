@@ -66,7 +66,7 @@ TEST_F(Arrange, APlaceBetweenTwoTakesWhatTheShelfOffers) {
   const auto trial = amp::insertSection(now(), testing_support::library(), amp::NameBook(document()), {"line", "first"},
                                         "triode-grid-leak-bias");
   const auto solved = testing_support::solve(*trial);
-  const double gain = predict::predictResponse(solved.circuit, solved.point, {"jack", "speaker", {1000}})->decibels[0];
+  const double gain = predict::responseOf(solved.circuit, solved.point, {"jack", "speaker", {1000}})->decibels[0];
   EXPECT_TRUE(effect().contains(QStringLiteral(" %1 ").arg(gain, 0, 'f', 1))) << effect().toStdString() << gain;
   key(Qt::Key_Return);
   ASSERT_EQ(document().sheet().marks.size(), 1U);

@@ -211,7 +211,7 @@ TEST_F(FeelFixture, EveryViewAnswersAndIsLeftInTheMiddleOfWork) {
   VINEGAR_LONG_TEST(window);
   open();
   const std::vector<std::pair<const char*, const char*>> answers{
-      {"Burst", "burstAnswer"},           {"Makers", "makersAnswer"}, {"Compression", "compressionAnswer"},
+      {"Burst", "burstAnswer"},           {"Causes", "causesAnswer"}, {"Compression", "compressionAnswer"},
       {"Rectifiers", "rectifiersAnswer"}, {"Sag", "sagAnswer"},       {"Balance", "balanceAnswer"},
       {"Conditions", "conditionsAnswer"}};
   for (const auto& [id, label] : answers) {

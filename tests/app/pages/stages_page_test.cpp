@@ -1,6 +1,6 @@
 // The Stages and Levels pages by mouse and keyboard, their numbers against a fresh solve.
 #include "app/page_fixture.h"
-#include "pages/page_view.h"
+#include "pages/kit/page_view.h"
 #include "plots/curve_plot.h"
 #include "predict/levels/clip_order.h"
 #include "predict/levels/levels.h"

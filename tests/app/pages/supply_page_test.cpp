@@ -162,7 +162,7 @@ TEST_F(SupplyWindow, TheSeriesResistorHelperFindsAndPencils) {
   QTest::keyClicks(full, "200mA");
   QTest::keyClick(full, Qt::Key_Return);
   settle();
-  const auto answer = predict::predictSeriesResistor(window_->session().pencilled(), library(), {25, 0.2});
+  const auto answer = predict::seriesResistorOf(window_->session().pencilled(), library(), {25, 0.2});
   ASSERT_TRUE(answer);
   EXPECT_TRUE(child<QLabel>("foundResistor")
                   ->text()
@@ -178,7 +178,7 @@ TEST_F(SupplyWindow, SwitchOnDischargeAndRegulationAreDrawn) {
   VINEGAR_LONG_TEST(window);
   open("Switch-on");
   const auto circuit = amp::compile(document().ink, library());
-  const auto on = predict::predictSwitchOn(*circuit, library());
+  const auto on = predict::switchOnOf(*circuit, library());
   ASSERT_TRUE(on);
   auto curves = page()->plot()->picture().curves;
   ASSERT_EQ(curves.size(), 4U);

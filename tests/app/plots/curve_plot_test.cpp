@@ -1,6 +1,6 @@
 // The one plot.
 #include "app/window_fixture.h"
-#include "pages/page_frame.h"
+#include "pages/kit/page_frame.h"
 #include "plots/curve_graph.h"
 #include "plots/curve_plot.h"
 #include "plots/response_picture.h"

@@ -1,7 +1,7 @@
 // Tables of figures, readings, and what is said in place of content.
 #include "app/window_fixture.h"
 #include "document/session.h"
-#include "pages/page_frame.h"
+#include "pages/kit/page_frame.h"
 #include "plots/curve_graph.h"
 #include "plots/curve_plot.h"
 #include "plots/response_picture.h"
@@ -21,6 +21,7 @@
 #include <QApplication>
 #include <QCheckBox>
 #include <QClipboard>
+#include <QComboBox>
 #include <QDir>
 #include <QElapsedTimer>
 #include <QFile>
@@ -106,9 +107,24 @@ TEST(PageFrame, ViewsStandCloserWhereThereIsLittleRoom) {
     EXPECT_GE(button->width(), button->sizeHint().width()) << button->text().toStdString();
     EXPECT_LE(button->mapTo(&frame, QPoint(button->width(), 0)).x(), frame.width()) << button->text().toStdString();
   }
+  // Where even that is too wide they are a list, which does the same.
+  frame.resize(natural / 2, 300);
+  QTest::qWait(20);
+  auto* list = frame.findChild<QComboBox*>(QStringLiteral("viewList"));
+  ASSERT_TRUE(list->isVisible());
+  EXPECT_FALSE(buttons.front()->isVisible());
+  EXPECT_EQ(list->count(), 7);
+  int chosen = -1;
+  QObject::connect(&frame, &PageFrame::viewChosen, [&](int view) { chosen = view; });
+  frame.setView(2);
+  EXPECT_EQ(list->currentText(), QStringLiteral("Causes"));
+  QTest::keyClick(list, Qt::Key_Down);
+  EXPECT_EQ(chosen, 3);
   frame.resize(natural + 300, 300);
   QTest::qWait(20);
   EXPECT_GE(widthOfFirst(), roomy);
+  EXPECT_TRUE(buttons.front()->isVisible());
+  EXPECT_FALSE(list->isVisible());
 }
 
 /// Filled again and again while a value turns: the figures are the new ones, nobody has typed them, and a longer one

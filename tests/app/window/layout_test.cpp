@@ -3,8 +3,8 @@
 #include "app/window_fixture.h"
 #include "drawer/drawer.h"
 #include "files/safe_file.h"
+#include "pages/kit/page_frame.h"
 #include "pages/log/log_page.h"
-#include "pages/page_frame.h"
 #include "plots/curve_graph.h"
 #include "plots/curve_plot.h"
 #include "plots/response_picture.h"
@@ -153,6 +153,29 @@ TEST_F(Window, DigitsOnAxesAreThoseOfTheReadings) {
   for (auto* plot : window_->findChildren<QCustomPlot*>())
     EXPECT_EQ(plot->locale().decimalPoint(), QStringLiteral("."));
   QLocale::setDefault(before);
+}
+
+/// What a page answers has more than half of the room; each page keeps the line where the builder drew it.
+TEST_F(Window, ThePageHasMoreThanHalfTheHeightAndEachItsOwnLine) {
+  auto* splitter = window_->findChild<QSplitter*>();
+  const auto share = [&] { return double(splitter->sizes()[1]) / splitter->height(); };
+  for (const auto& page : MainWindow::pages()) {
+    window_->showPage(page);
+    EXPECT_GE(share(), 0.55) << page.toStdString();
+  }
+  window_->showPage(QStringLiteral("Voice"));
+  const double usual = share();
+  auto* handle = splitter->handle(1);
+  const QPoint at = handle->rect().center();
+  QTest::mousePress(handle, Qt::LeftButton, {}, at);
+  QTest::mouseMove(handle, at + QPoint(0, 60));
+  QTest::mouseRelease(handle, Qt::LeftButton, {}, at + QPoint(0, 60));
+  const double drawn = share();
+  EXPECT_LT(drawn, usual - 0.03);
+  window_->showPage(QStringLiteral("Supply"));
+  EXPECT_NEAR(share(), usual, 0.01);
+  window_->showPage(QStringLiteral("Voice"));
+  EXPECT_NEAR(share(), drawn, 0.01);
 }
 
 TEST_F(Window, EveryVitalLeadsSomewhere) {

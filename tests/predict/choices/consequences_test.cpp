@@ -22,7 +22,7 @@ TEST(Consequences, EveryRowIsTheDesignWithItsChangeMade) {
   const auto design = sample("slipway").ink;
   const auto choices = rectifierChoices(design, library());
   EXPECT_GE(choices.size(), 7U);
-  const auto rows = predictConsequences(design, library(), choices);
+  const auto rows = consequencesOf(design, library(), choices);
   ASSERT_EQ(rows.size(), choices.size());
   int standing = 0;
   for (const auto& row : rows) {
@@ -51,7 +51,7 @@ TEST(Consequences, EveryRowIsTheDesignWithItsChangeMade) {
 
 TEST(Consequences, ARowWithoutAnswerSaysSo) {
   auto design = sample("slipway").ink;
-  const auto rows = predictConsequences(design, library(), {{"bad", {{"R3", "value", 120e3, -1.0}}}});
+  const auto rows = consequencesOf(design, library(), {{"bad", {{"R3", "value", 120e3, -1.0}}}});
   ASSERT_EQ(rows.size(), 1U);
   EXPECT_TRUE(rows[0].problem);
 }
@@ -59,7 +59,7 @@ TEST(Consequences, ARowWithoutAnswerSaysSo) {
 TEST(SeriesResistor, IsTheDropOverTheRiseAndIsSolvedWhole) {
   const auto design =
       amp::withChanges(sample("slipway").ink, library(), {{"V5", "tube", std::string("5Y3GT"), std::string("1N4007")}});
-  const auto answer = predictSeriesResistor(design, library(), {20, 0.16});
+  const auto answer = seriesResistorOf(design, library(), {20, 0.16});
   ASSERT_TRUE(answer) << answer.error().line();
   EXPECT_NEAR(answer->exactOhms, 20 / (0.16 - answer->idleAmps), 1e-6);
   EXPECT_DOUBLE_EQ(answer->ohms, units::nearest(units::Series::e12, answer->exactOhms));
@@ -70,18 +70,18 @@ TEST(SeriesResistor, IsTheDropOverTheRiseAndIsSolvedWhole) {
   EXPECT_LT(answer->idleVolts, answer->idleVoltsBefore);
   const auto solved = testing_support::solve(amp::withChanges(design, library(), answer->changes));
   EXPECT_NEAR(solved.point.volts(mainRails(solved.circuit).fed), answer->idleVolts, 0.01);
-  EXPECT_FALSE(predictSeriesResistor(design, library(), {20, 0.01}));
-  EXPECT_FALSE(predictSeriesResistor(design, library(), {-5, 0.2}));
+  EXPECT_FALSE(seriesResistorOf(design, library(), {20, 0.01}));
+  EXPECT_FALSE(seriesResistorOf(design, library(), {-5, 0.2}));
 }
 
 TEST(Regulation, FallsWithLoadAndPassesTheIdlePoint) {
   const auto design = sample("slipway").ink;
-  const auto curve = predictRegulation(design, library(), {}, {1e-3, 0.03, 0.06, 0.09, 0.12, 0.15});
+  const auto curve = regulationOf(design, library(), {}, {1e-3, 0.03, 0.06, 0.09, 0.12, 0.15});
   ASSERT_TRUE(curve) << curve.error().line();
   for (std::size_t i = 1; i < curve->volts.size(); ++i)
     EXPECT_LT(curve->volts[i], curve->volts[i - 1]);
   const auto solved = testing_support::solve(design);
-  const auto at = predictRegulation(design, library(), {}, {solved.point.supply->loadAmps});
+  const auto at = regulationOf(design, library(), {}, {solved.point.supply->loadAmps});
   // Nearly all of the load is on the first rail; the rest is behind the choke.
   EXPECT_NEAR(at->volts[0] / solved.point.volts(mainRails(solved.circuit).fed), 1, 0.01);
 }
@@ -140,7 +140,7 @@ TEST(SupplyQuestions, AnswerAsTheirPartsDoAndStop) {
   const auto idle = *predictIdle(design, library());
   const auto choices = predictConsequences(idle, library(), {"V5"}, {});
   ASSERT_TRUE(choices);
-  const auto rows = predictConsequences(design, library(), rectifierChoices(design, library()));
+  const auto rows = consequencesOf(design, library(), rectifierChoices(design, library()));
   ASSERT_EQ(choices->rows.size(), rows.size());
   for (std::size_t r = 0; r < rows.size(); ++r)
     EXPECT_NEAR(choices->rows[r].report.rails[0].volts, rows[r].report.rails[0].volts, 1e-2) << rows[r].choice.title;

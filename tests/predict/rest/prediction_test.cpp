@@ -72,7 +72,7 @@ TEST(Response, SpanTimesSpanIsTheWhole) {
 TEST(Response, PhaseIsContinuous) {
   const auto solved = solve(sample("slipway").ink);
   const auto response =
-      predictResponse(solved.circuit, solved.point, {"jack", "speaker", circuit::logSpaced(10, 100000, 300)});
+      responseOf(solved.circuit, solved.point, {"jack", "speaker", circuit::logSpaced(10, 100000, 300)});
   ASSERT_TRUE(response);
   for (std::size_t k = 1; k < response->degrees.size(); ++k)
     EXPECT_LT(std::abs(response->degrees[k] - response->degrees[k - 1]), 60);
@@ -80,14 +80,14 @@ TEST(Response, PhaseIsContinuous) {
 
 TEST(Response, UnknownProbeIsNamed) {
   const auto solved = solve(sample("slipway").ink);
-  const auto response = predictResponse(solved.circuit, solved.point, {"jack", "kitchen", band()});
+  const auto response = responseOf(solved.circuit, solved.point, {"jack", "kitchen", band()});
   ASSERT_FALSE(response);
   EXPECT_EQ(response.error().place, "kitchen");
 }
 
 TEST(Response, OfASourceWithoutSignalIsAProblemNotInfinity) {
   const auto solved = solve(sample("slipway").ink);
-  EXPECT_FALSE(predictResponse(solved.circuit, solved.point, {"mains.live", "speaker", band()}));
+  EXPECT_FALSE(responseOf(solved.circuit, solved.point, {"mains.live", "speaker", band()}));
 }
 
 /// Feedback must take gain away, by about 1 + loop gain; with the secondary's leads swapped it adds.
@@ -97,7 +97,7 @@ TEST(Response, FeedbackOfSlipwayIsNegative) {
   amp::pencil(swapped, library(), "T1", "reversed", false);
   const auto gain = [&](const amp::Design& design) {
     const auto solved = solve(design);
-    return predictResponse(solved.circuit, solved.point, {"driver.in", "speaker", {1000}})->decibels[0];
+    return responseOf(solved.circuit, solved.point, {"driver.in", "speaker", {1000}})->decibels[0];
   };
   const double closed = gain(sample("slipway").ink);
   EXPECT_GT(gain(amp::pencilled(open, library())) - closed, 3);
@@ -120,7 +120,7 @@ TEST(Response, KnobsMoveTheCurveTheWayTheirNamesSay) {
     auto design = sample("slipway").ink;
     design.knobs[knob] = rotation;
     const auto solved = solve(design);
-    return predictResponse(solved.circuit, solved.point, {"stack.in", "volume.out", {hertz}})->decibels[0];
+    return responseOf(solved.circuit, solved.point, {"stack.in", "volume.out", {hertz}})->decibels[0];
   };
   const struct {
     const char* knob;
@@ -146,7 +146,7 @@ TEST(Response, ThePassiveStackOnlyLoses) {
         auto design = sample("slipway").ink;
         design.knobs = {{"Treble", treble}, {"Bass", bass}, {"Middle", middle}};
         const auto solved = solve(design);
-        const auto response = predictResponse(solved.circuit, solved.point, {"stack.in", "stack.out", band()});
+        const auto response = responseOf(solved.circuit, solved.point, {"stack.in", "stack.out", band()});
         ASSERT_TRUE(response);
         for (const double decibels : response->decibels)
           EXPECT_LT(decibels, 0.01);
@@ -182,7 +182,7 @@ TEST(Response, SpeakerImpedancePeaksAtItsResonanceAndTheTransformerReflectsIt) {
   const Complex wound = 1.0 / (1.0 / Complex(0, omega * 600e-6) + 1.0 / 30.0);
   const Complex load = re + wound + motional;
   const Complex series = 0.5 + 320 / n2 + Complex(0, omega * 15e-3 / n2);
-  const auto ratio = predictResponse(solved.circuit, solved.point, {"output.a", "speaker", {1000}});
+  const auto ratio = responseOf(solved.circuit, solved.point, {"output.a", "speaker", {1000}});
   EXPECT_NEAR(ratio->decibels[0], 20 * std::log10(std::abs(load / (load + series)) / std::sqrt(n2)), 0.02);
 }
 
@@ -215,7 +215,7 @@ TEST(Sections, CathodeFollowerFollowsItsFormula) {
   const auto& tube = tubeIn(solved, "under");
   const double load = 1 / (1 / 10e3 + 1 / 1e6);
   const double gain = tube.mu * load / (tube.rp + (tube.mu + 1) * load);
-  const auto response = predictResponse(solved.circuit, solved.point, {"under.in", "under.out", {1000}});
+  const auto response = responseOf(solved.circuit, solved.point, {"under.in", "under.out", {1000}});
   ASSERT_TRUE(response);
   EXPECT_NEAR(response->decibels[0], 20 * std::log10(gain), 0.02);
   EXPECT_NEAR(response->degrees[0], 0, 1);
@@ -228,7 +228,7 @@ TEST(Sections, PentodeStageFollowsItsFormula) {
                                                  {"Cc", {"C93", {{"value", 1e-5}}, {}}}});
   const auto& tube = tubeIn(solved, "under");
   const double load = 1 / (1 / 220e3 + 1 / 1e6 + 1 / tube.rp);
-  const auto response = predictResponse(solved.circuit, solved.point, {"under.g", "under.out", {200}});
+  const auto response = responseOf(solved.circuit, solved.point, {"under.g", "under.out", {200}});
   ASSERT_TRUE(response);
   EXPECT_NEAR(response->decibels[0], 20 * std::log10(tube.gm * load), 0.1);
 }
@@ -263,8 +263,8 @@ TEST(Sections, TrebleBleedCutsTurnedDown) {
 /// The two outputs of the shipped pair against the textbook's: gains nearly equal, signals opposite.
 TEST(Sections, LongTailedPairIsBalancedAndOpposite) {
   const auto solved = solve(sample("harbour-office").ink);
-  const auto a = predictResponse(solved.circuit, solved.point, {"splitter.in", "splitter.out", {1000}});
-  const auto b = predictResponse(solved.circuit, solved.point, {"splitter.in", "splitter.outB", {1000}});
+  const auto a = responseOf(solved.circuit, solved.point, {"splitter.in", "splitter.out", {1000}});
+  const auto b = responseOf(solved.circuit, solved.point, {"splitter.in", "splitter.outB", {1000}});
   ASSERT_TRUE(a && b) << (a ? b.error().line() : a.error().line());
   EXPECT_NEAR(a->decibels[0], b->decibels[0], 1);
   EXPECT_NEAR(std::abs(a->degrees[0] - b->degrees[0]), 180, 2);
@@ -296,7 +296,7 @@ TEST(Steps, AreTheDifferenceOfTwoWholeSolves) {
     ASSERT_TRUE(steps && steps->up && steps->down) << part;
     const auto level = [&, name = std::string(part), from = at](double value) {
       const auto solved = solve(amp::withChanges(document.ink, library(), {{name, "value", from, value}}));
-      return predictResponse(solved.circuit, solved.point, {"jack", "speaker", {82.4}})->decibels[0];
+      return responseOf(solved.circuit, solved.point, {"jack", "speaker", {82.4}})->decibels[0];
     };
     for (const auto& [effect, value] : {std::pair{*steps->up, up}, {*steps->down, down}}) {
       EXPECT_FALSE(effect.problem) << part;
@@ -387,7 +387,7 @@ TEST(Vitals, KnowTheTubeNearestItsRatingAndTheGain) {
   EXPECT_EQ(after->hottestTube, "V2");
   EXPECT_GT(after->hottestWatts, after->hottestLimit);
   const auto solved = solve(document.ink);
-  const auto whole = predictResponse(solved.circuit, solved.point, {"jack", "speaker", {82.4, 1000, 5000}});
+  const auto whole = responseOf(solved.circuit, solved.point, {"jack", "speaker", {82.4, 1000, 5000}});
   EXPECT_NEAR(before->gain->atE2, whole->decibels[0], 1e-9);
   EXPECT_NEAR(before->gain->at1kHz, whole->decibels[1], 1e-9);
   EXPECT_NEAR(before->gain->at5kHz, whole->decibels[2], 1e-9);
@@ -405,7 +405,7 @@ TEST(Idle, ANodeBetweenTwoCapacitorsIsNoMistake) {
         << solved.point.tubes[i].name;
   // A microfarad in series with the stack's some hundred picofarads takes next to nothing at 1 kHz.
   const auto at = [](const auto& s) {
-    return predictResponse(s.circuit, s.point, {"jack", "speaker", {1000}})->decibels[0];
+    return responseOf(s.circuit, s.point, {"jack", "speaker", {1000}})->decibels[0];
   };
   EXPECT_NEAR(at(solved), at(without), 0.1);
 }

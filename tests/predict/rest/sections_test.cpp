@@ -49,7 +49,7 @@ const TubeReading& tube(const Solved& solved, const std::string& section, const 
 }
 
 Complex gain(const Solved& solved, const std::string& from, const std::string& to, double hertz) {
-  const auto response = predictResponse(solved.circuit, solved.point, {from, to, {hertz}});
+  const auto response = responseOf(solved.circuit, solved.point, {from, to, {hertz}});
   if (!response) throw std::runtime_error(response.error().line());
   return std::polar(std::pow(10, response->decibels[0] / 20), response->degrees[0] * std::numbers::pi / 180);
 }

@@ -23,7 +23,7 @@ TEST(SwitchOn, SiliconRisesAtOnceATubeWaits) {
   const auto silicon = amp::compile(
       amp::withChanges(sample("slipway").ink, library(), {{"V5", "tube", std::string("5Y3GT"), std::string("1N4007")}}),
       library());
-  const auto slow = predictSwitchOn(*tube, library()), fast = predictSwitchOn(*silicon, library());
+  const auto slow = switchOnOf(*tube, library()), fast = switchOnOf(*silicon, library());
   ASSERT_TRUE(slow && fast);
   const auto at = [](const SwitchOnAnswer& answer, double seconds) {
     return answer.rails[1].mean[static_cast<std::size_t>(seconds * 50)];
@@ -41,7 +41,7 @@ TEST(SwitchOn, SiliconRisesAtOnceATubeWaits) {
       EXPECT_NEAR(answer->rails[r].mean.back() / idle->meanVolts(circuit->rails[r].node), 1, 0.003);
   }
   // Hot: the tubes hold the rails down from the start, and the inrush is a warm tube's.
-  const auto hot = predictSwitchOn(*tube, library(), {SwitchOnQuestion::From::hot, 3});
+  const auto hot = switchOnOf(*tube, library(), {SwitchOnQuestion::From::hot, 3});
   ASSERT_TRUE(hot);
   EXPECT_LT(hot->rails[1].highest, slow->rails[1].highest - 50);
   EXPECT_GT(hot->peakAmps[0], 1.2 * slow->peakAmps[0]);
@@ -49,8 +49,8 @@ TEST(SwitchOn, SiliconRisesAtOnceATubeWaits) {
 
 TEST(SwitchOn, IsCancelled) {
   const auto circuit = amp::compile(sample("slipway").ink, library());
-  const auto answer = predictSwitchOn(*circuit, library(), {SwitchOnQuestion::From::cold, 30},
-                                      [](double share) { return share < 0.1; });
+  const auto answer =
+      switchOnOf(*circuit, library(), {SwitchOnQuestion::From::cold, 30}, [](double share) { return share < 0.1; });
   ASSERT_FALSE(answer);
   EXPECT_TRUE(answer.error().cancelled);
 }
@@ -144,7 +144,7 @@ TEST(SwitchOn, HotStandbyAndColdAreThreeDifferentThings) {
   const auto solved = testing_support::solve(testing_support::sample("slipway").ink);
   using From = SwitchOnQuestion::From;
   const auto start = [&](From from) {
-    const auto answer = predictSwitchOn(solved.circuit, testing_support::library(), {from, 0.4});
+    const auto answer = switchOnOf(solved.circuit, testing_support::library(), {from, 0.4});
     EXPECT_TRUE(answer) << answer.error().line();
     return *answer;
   };

@@ -39,8 +39,7 @@ std::set<std::string> idsOf(const amp::Design& design) {
 
 } // namespace
 
-ArrangePage::ArrangePage(const PageContext& context, const PageFacts& facts)
-    : Page(context, facts), trial_(context.asker, predict::predictTrial, Weight::quick) {
+ArrangePage::ArrangePage(const PageContext& context, const PageFacts& facts) : Page(context, facts) {
   auto* content = new QWidget;
   auto* row = new QHBoxLayout(content);
   row->setContentsMargins(0, 0, 0, 0);
@@ -123,8 +122,6 @@ ArrangePage::ArrangePage(const PageContext& context, const PageFacts& facts)
   frame().addView(QStringLiteral("Values"), tr("Values"));
   frame().addView(QStringLiteral("Marks"), tr("Marks"));
   connect(&frame(), &PageFrame::viewChosen, this, &ArrangePage::showView);
-  own(trial_);
-  trial_.answered = [this](const auto& answers) { draw(answers); };
   connect(&context.selection, &Selection::pieceTaken, this, &ArrangePage::followPiece);
   connect(&context.selection, &Selection::actWanted, this, [this](PieceAct wanted) {
     if (isVisible()) act(wanted);
@@ -234,7 +231,8 @@ void ArrangePage::look() {
   trial_.ask({}, std::move(sides));
 }
 
-void ArrangePage::draw(const Answers<predict::Trial>& answers) {
+void ArrangePage::draw() {
+  const auto& answers = *trial_;
   using Look = FigureTable::Look;
   const auto *now = answers.inkValue(), *with = answers.pencilValue();
   const auto* looked = shelf_->looked();

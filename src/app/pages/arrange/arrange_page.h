@@ -1,6 +1,6 @@
 #pragma once
 
-#include "pages/page.h"
+#include "pages/kit/page.h"
 #include "predict/overview/trial.h"
 #include "theme/text.h"
 
@@ -32,6 +32,7 @@ public:
   enum class Way { after, instead, before, beside };
 
 protected:
+  void draw() override;
   void followDocument() override;
   void followIdle(const Answers<predict::Idle>& idle) override;
   void startAfresh() override;
@@ -50,9 +51,8 @@ private:
   [[nodiscard]] amp::Spot spot() const;
   /// The amplifier with what is looked at in it.
   [[nodiscard]] tl::expected<amp::Design, Problem> trial(const amp::SectionTemplate& section) const;
-  void draw(const Answers<predict::Trial>& answers);
 
-  Asking<predict::TrialQuestion, predict::Trial> trial_;
+  Kept<predict::predictTrial> trial_{*this, Weight::quick};
   InHand* inHand_;
   QStackedWidget* stack_;
   ValuesView* values_;

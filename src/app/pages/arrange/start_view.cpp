@@ -12,9 +12,7 @@
 
 namespace vinegar::app {
 
-StartView::StartView(Page& page)
-    : page_(page), trial_(page.context().asker, predict::predictTrial, Weight::heavy),
-      power_(page.context().asker, predict::predictCleanPower, Weight::heavy) {
+StartView::StartView(Page& page) : page_(page) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(8);
@@ -33,16 +31,6 @@ StartView::StartView(Page& page)
   table_->setAccessibleName(tr("Skeletons to start from"));
   table_->setStretched({1});
   column->addWidget(table_, 1);
-  own(trial_);
-  own(power_);
-  trial_.answered = [this](const auto& answers) {
-    trials_ = answers;
-    draw();
-  };
-  power_.answered = [this](const auto& answers) {
-    powers_ = answers;
-    draw();
-  };
 }
 
 void StartView::follow() {
@@ -60,8 +48,8 @@ void StartView::follow() {
       skeletons_.push_back({QString::fromStdString(ink.name), own, std::make_shared<const amp::Design>(ink), {}});
       sides.all.push_back({skeletons_.back().name, Side::Look::other, Side::besides, skeletons_.back().design});
     }
-  trials_ = {};
-  powers_ = {};
+  trial_.rest();
+  power_.rest();
   draw();
   trial_.ask({}, sides);
   power_.ask({}, std::move(sides));
@@ -75,8 +63,8 @@ void StartView::draw() {
         if (answer.side.design == skeleton.design) return answer.get();
       return decltype(answers.any()){};
     };
-    const auto* trial = of(trials_);
-    const auto* power = of(powers_);
+    const auto* trial = of(*trial_);
+    const auto* power = of(*power_);
     FigureSheet::Row row;
     row.cells.push_back({skeleton.name, {}, false, true, true});
     row.cells.push_back({skeleton.problem.isEmpty() ? skeleton.own ? tr("yours") : QString() : warned(skeleton.problem),

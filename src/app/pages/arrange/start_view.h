@@ -1,6 +1,6 @@
 #pragma once
 
-#include "pages/page.h"
+#include "pages/kit/page.h"
 #include "predict/levels/levels.h"
 #include "predict/overview/trial.h"
 
@@ -20,8 +20,11 @@ public:
 Q_SIGNALS:
   void fromNothing();
 
+protected:
+  [[nodiscard]] Asker& asker() const override { return page_.context().asker; }
+  void draw() override;
+
 private:
-  void draw();
   struct Skeleton {
     QString name;
     bool own;
@@ -30,10 +33,8 @@ private:
   };
 
   Page& page_;
-  Asking<predict::TrialQuestion, predict::Trial> trial_;
-  Asking<predict::CleanPowerQuestion, predict::CleanPowerAnswer> power_;
-  Answers<predict::Trial> trials_;
-  Answers<predict::CleanPowerAnswer> powers_;
+  Kept<predict::predictTrial> trial_{*this, Weight::heavy};
+  Kept<predict::predictCleanPower> power_{*this, Weight::heavy};
   FigureSheet* table_;
   std::vector<Skeleton> skeletons_;
   std::uint64_t editions_ = 0;

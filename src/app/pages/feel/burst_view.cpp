@@ -44,10 +44,7 @@ const predict::RailDip* fedOf(const predict::Feel& feel) {
 } // namespace
 
 BurstView::BurstView(Page& page, PhraseBox& phrases)
-    : FeelView(page, phrases, {"burstAnswer", "burst", tr("What is read of the burst"), tr("burst")}),
-      askCoarse_(page.context().asker, predict::predictFeel, Weight::heavy),
-      askFine_(page.context().asker, predict::predictFeel, Weight::heavy),
-      askBlame_(page.context().asker, predict::predictBlame, Weight::heavy, Of::inkAndNow) {
+    : FeelView(page, phrases, {"burstAnswer", "burst", tr("Burst readings"), tr("burst"), tr("burst-table")}) {
   setObjectName(QStringLiteral("burstView"));
   setShares(10, 9);
   look_ = new QComboBox;
@@ -66,29 +63,13 @@ BurstView::BurstView(Page& page, PhraseBox& phrases)
   moment_->setFixedWidth(150);
   moment_->hide();
   curves().addTool(moment_);
-  own(askCoarse_);
-  own(askFine_);
-  own(askBlame_);
-  askCoarse_.answered = [this](const auto& answers) {
-    coarse_ = answers;
-    merge();
-    draw();
-  };
-  askFine_.answered = [this](const auto& answers) {
-    fine_ = answers;
-    draw();
-  };
-  askBlame_.answered = [this](const auto& answers) {
-    blame_ = answers;
-    draw();
-  };
   connect(look_, &QComboBox::activated, this, [this] { draw(); });
   connect(moment_, &QSlider::valueChanged, this, [this] { draw(); });
   connect(&sheet(), &FigureSheet::cellTaken, this, [this](int row, int) {
     if (const auto at = static_cast<std::size_t>(row); at < parts_.size() && !parts_[at].empty()) select(parts_[at]);
   });
   connect(&curves(), &CurvePlot::placeClicked, this, [this](double x, double) {
-    const auto* feel = shown().any();
+    const auto* feel = burst_->any();
     if (!feel || look() == QLatin1String("moment")) return;
     const double all = static_cast<double>(feel->burst.output.size()) / feel->burst.samplesPerSecond;
     moment_->setValue(static_cast<int>(momentSteps * (x + feel->burst.lead) / all));
@@ -102,46 +83,18 @@ void BurstView::setLook(const QString& id) {
 }
 
 void BurstView::put() {
-  // Of another phrase or level nothing that was played before may stand.
-  if (auto now = burst(fine); !(now == asked_)) {
-    asked_ = std::move(now);
-    coarse_ = fine_ = merged_ = {};
-    blame_ = {};
-  }
   // A glance at the beginning, in which most of the droop comes, within some frames; then all of it.
   auto glance = burst(coarse);
   glance.mostSeconds = 0.25;
-  askCoarse_.ask(glance);
-  askFine_.ask(bounded(burst(fine)));
-  askBlame_.ask(burst(middling));
-}
-
-void BurstView::clear() {
-  coarse_ = fine_ = merged_ = {};
-  blame_ = {};
-  parts_.clear();
-  FeelView::clear();
-}
-
-const Answers<predict::Feel>& BurstView::shown() const { return isCoarse() ? merged_ : fine_; }
-
-void BurstView::merge() {
-  // The ink stays as it stands while the pencil is turned, and with it the axes.
-  merged_ = coarse_;
-  for (auto& side : merged_.sides)
-    for (const auto& known : fine_.sides)
-      if (known.side.design == side.side.design && known.get()) side.value = known.value;
+  burst_.ask(glance, bounded(burst(fine)));
+  blame_.askAfresh(burst(middling));
 }
 
 void BurstView::draw() {
-  const auto& answers = shown();
-  const auto *now = answers.nowValue(), *ink = answers.inkValue();
-  if (!now) {
-    if (const auto* problem = answers.problem(); problem && !isCoarse()) sayProblem(*problem);
-    return;
-  }
-  state().showContent();
-  say(*now, ink != now ? ink : nullptr);
+  const auto *now = standing(*burst_), *ink = burst_->inkValue();
+  if (!now) return;
+  const bool isCoarse = burst_.isCoarse();
+  say(said(*now, ink != now ? ink : nullptr), isCoarse);
   CurvePlot::Picture picture;
   picture.xLabel = tr("seconds");
   picture.xUnit = tr("s");
@@ -155,14 +108,14 @@ void BurstView::draw() {
     drawMoment(picture);
   else
     drawSupply(picture);
-  if (id != QLatin1String("moment") && !isCoarse())
+  if (id != QLatin1String("moment") && !isCoarse)
     picture.marks.push_back(
         {now->burst.sounds, tr("stopped"), true, false, static_cast<int>(picture.panes.size()) - 1});
   curves().show(std::move(picture));
   fillSheet(*now, ink != now ? ink : nullptr);
 }
 
-void BurstView::say(const predict::Feel& now, const predict::Feel* ink) {
+QString BurstView::said(const predict::Feel& now, const predict::Feel* ink) {
   QString text;
   if (const auto* dip = fedOf(now)) {
     constexpr double stiff = 0.01;
@@ -182,12 +135,11 @@ void BurstView::say(const predict::Feel& now, const predict::Feel* ink) {
     text = tr("Its rails come from a bench supply, which holds them: nothing sags. Put in a transformer and rectifier "
               "to see what a real supply does");
   }
-  if (isCoarse()) text += tr(" (its beginning, coarse, being refined)");
-  answer().setText(text);
+  return text;
 }
 
 void BurstView::drawSupply(CurvePlot::Picture& picture) {
-  const auto& answers = shown();
+  const auto& answers = *burst_;
   picture.title = tr("Burst");
   double loudest = 0;
   bool rails = false;
@@ -225,7 +177,7 @@ void BurstView::drawSupply(CurvePlot::Picture& picture) {
 void BurstView::drawNodes(CurvePlot::Picture& picture) {
   picture.title = tr("Nodes");
   picture.panes.push_back({tr("V"), tr("V"), CurvePlot::Pane::Scale::tight});
-  for (const auto& side : shown().sides) {
+  for (const auto& side : burst_->sides) {
     const auto* feel = side.get();
     if (!feel || (side.side.look != Side::Look::ink && side.side.look != Side::Look::active)) continue;
     for (const auto& track : feel->burst.tracks) {
@@ -244,7 +196,7 @@ void BurstView::drawBias(CurvePlot::Picture& picture) {
   picture.panes.push_back({tr("grid to cathode, V"), tr("V"), CurvePlot::Pane::Scale::tight});
   picture.panes.push_back({tr("cathode, V"), tr("V"), CurvePlot::Pane::Scale::tight});
   constexpr double slowly = 3; // as the readings are taken
-  for (const auto& side : shown().sides) {
+  for (const auto& side : burst_->sides) {
     const auto* feel = side.get();
     if (!feel || (side.side.look != Side::Look::ink && side.side.look != Side::Look::active)) continue;
     bool first = true;
@@ -266,12 +218,12 @@ void BurstView::drawMoment(CurvePlot::Picture& picture) {
   picture.title = tr("Moment");
   picture.panes.push_back({tr("speaker, V"), tr("V")});
   bool supply = false;
-  for (const auto& side : shown().sides)
+  for (const auto& side : burst_->sides)
     if (const auto* feel = side.get()) supply |= !feel->burst.reservoir.empty();
   if (supply) picture.panes.push_back({tr("reservoir, V"), tr("V"), CurvePlot::Pane::Scale::tight});
   int others = 0;
   constexpr double periods = 3;
-  for (const auto& side : shown().sides) {
+  for (const auto& side : burst_->sides) {
     const auto* feel = side.get();
     if (!feel) continue;
     const auto& burst = feel->burst;
@@ -315,17 +267,17 @@ void BurstView::fillSheet(const predict::Feel& now, const predict::Feel* ink) {
   };
   if (fedOf(now)) {
     both(tr("droop"), dip([](const auto& d) { return droopWords(d); }));
-    both(tr("down by 63, 90 %"), dip([](const auto& d) {
+    both(tr("sag time 63/90 %"), dip([](const auto& d) {
            return QStringLiteral("%1, %2").arg(secondsWords(d.down63), secondsWords(d.down90));
          }));
-    both(tr("back by 63, 90 %"), dip([](const auto& d) {
+    both(tr("recovery time 63/90 %"), dip([](const auto& d) {
            return QStringLiteral("%1, %2").arg(secondsWords(d.back63), secondsWords(d.back90));
          }),
          tr("After the last note is stopped, of what is left of the droop then"));
   }
   const auto blame = [&](const auto& words) {
-    const auto *mine = blame_.nowValue(), *theirs = blame_.inkValue();
-    const bool fresh = blame_.edition == shown().edition;
+    const auto *mine = blame_->nowValue(), *theirs = blame_->inkValue();
+    const bool fresh = blame_->edition == burst_->edition;
     return std::pair{fresh && theirs ? words(*theirs) : QStringLiteral("..."),
                      fresh && mine ? words(*mine) : QStringLiteral("...")};
   };
@@ -359,7 +311,7 @@ void BurstView::fillSheet(const predict::Feel& now, const predict::Feel* ink) {
         tr("Peak to peak of B+ at rest, and at its lowest"));
     for (const auto& beat : now.beats)
       put(tr("%1 Hz with %2 Hz").arg(now.rippleHertz, 0, 'f', 0).arg(beat.ofHertz, 0, 'f', 0), {},
-          noteWords(beat.hertz), tr("What ripple and this note make where the output bends"));
+          noteWords(beat.hertz), tr("Ghost note: intermodulation of ripple and note"));
   }
   for (std::size_t i = 0; i < now.bias.size(); ++i) {
     const auto volts = [&](double predict::BiasMove::*which) {
@@ -399,8 +351,7 @@ void BurstView::fillSheet(const predict::Feel& now, const predict::Feel* ink) {
                                           : tr("nowhere");
   };
   both(tr("finer steps"), finer,
-       tr("Where a step would have erred by over a tenth of the loudest, the moment was gone through again in "
-          "quarters"));
+       tr("Moments whose step would have erred by over a tenth of the loudest were recomputed with quarter steps"));
   sheet().setStretched(ink ? QList<int>{} : QList<int>{1});
   sheet().setSheet(ink ? QStringList{tr("reading"), tr("ink"), tr("pencil")} : QStringList{tr("reading"), tr("ink")},
                    std::move(rows));

@@ -19,26 +19,19 @@ public:
 
 protected:
   void put() override;
-  void clear() override;
+  void draw() override;
+  void clear() override { parts_.clear(); }
 
 private:
-  void draw();
-  /// The best there is: the fine answers, or a glance at something newer beside what is finely known of it.
-  [[nodiscard]] const Answers<predict::Feel>& shown() const;
-  [[nodiscard]] bool isCoarse() const { return fine_.empty() || coarse_.edition > fine_.edition; }
-  void merge();
-  void say(const predict::Feel& now, const predict::Feel* ink);
+  [[nodiscard]] static QString said(const predict::Feel& now, const predict::Feel* ink);
   void drawSupply(CurvePlot::Picture& picture);
   void drawNodes(CurvePlot::Picture& picture);
   void drawBias(CurvePlot::Picture& picture);
   void drawMoment(CurvePlot::Picture& picture);
   void fillSheet(const predict::Feel& now, const predict::Feel* ink);
 
-  Asking<predict::BurstQuestion, predict::Feel> askCoarse_, askFine_;
-  Asking<predict::BurstQuestion, predict::Blame> askBlame_;
-  Answers<predict::Feel> coarse_, fine_, merged_;
-  predict::BurstQuestion asked_;
-  Answers<predict::Blame> blame_;
+  CoarseFine<predict::predictFeel> burst_{*this, Of::all};
+  Kept<predict::predictBlame> blame_{*this, Weight::heavy, Of::inkAndNow};
   QComboBox* look_;
   QSlider* moment_;
   std::vector<std::string> parts_; ///< of the table's rows

@@ -1,6 +1,6 @@
 #include "pages/feel/compression_view.h"
 
-#include "pages/input_box.h"
+#include "pages/kit/input_box.h"
 #include "tell/compression.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
@@ -22,56 +22,23 @@ QString decibels(double value) { return QStringLiteral("%1 dB").arg(std::abs(val
 } // namespace
 
 CompressionView::CompressionView(Page& page, PhraseBox& phrases)
-    : FeelView(page, phrases, {"compressionAnswer", "compression", tr("Output against input"), tr("compression")}),
-      ask_(page.context().asker, predict::predictCompression, Weight::heavy, Of::inkAndNow),
-      askFine_(page.context().asker, predict::predictCompression, Weight::heavy, Of::inkAndNow) {
+    : FeelView(page, phrases,
+               {"compressionAnswer", "compression", tr("Output against input"), tr("compression"),
+                tr("compression-table")}) {
   setShares(4, 5);
-  own(ask_);
-  own(askFine_);
-  ask_.answered = [this](const auto& answers) {
-    if (answers_.edition == answers.edition && !coarse_) return; // what is fine already is not made coarse again
-    answers_ = answers;
-    coarse_ = true;
-    draw();
-  };
-  askFine_.answered = [this](const auto& answers) {
-    answers_ = answers;
-    coarse_ = false;
-    draw();
-  };
-}
-
-void CompressionView::put() {
-  if (auto now = burst(middling); !(now == asked_)) {
-    asked_ = std::move(now);
-    answers_ = {};
-    coarse_ = true;
-  }
-  ask_.ask(burst(coarse));
-  askFine_.ask(burst(middling));
-}
-
-void CompressionView::clear() {
-  answers_ = {};
-  coarse_ = true;
-  FeelView::clear();
 }
 
 void CompressionView::draw() {
-  const auto *now = answers_.nowValue(), *ink = answers_.inkValue();
-  if (!now) {
-    if (const auto* problem = answers_.problem()) sayProblem(*problem);
-    return;
-  }
-  state().showContent();
-  answer().setText(said(*now, ink != now ? ink : nullptr) + (coarse_ ? tr(" (coarse, being refined)") : QString()));
+  const auto *now = standing(*compression_), *ink = compression_->inkValue();
+  if (!now) return;
+  say(said(*now, ink != now ? ink : nullptr), compression_.isCoarse());
   CurvePlot::Picture picture;
   picture.title = tr("Compression");
   picture.xLabel = tr("input, dB over what is played now");
   picture.xUnit = tr("dB");
   picture.panes.push_back({tr("under a straight line, dB"), tr("dB")});
   const double standing = now->rows[now->now].inputPeak;
-  for (const auto& side : answers_.sides) {
+  for (const auto& side : compression_->sides) {
     const auto* all = side.get();
     if (!all || (side.side.look != Side::Look::ink && side.side.look != Side::Look::active)) continue;
     const bool inked = side.side.look == Side::Look::ink;
@@ -113,11 +80,7 @@ QString CompressionView::said(const Compression& now, const Compression* ink) co
 
 void CompressionView::fillSheet(const Compression& now, const Compression* ink) {
   Told<predict::CompressionRow> told;
-  told.withInk = ink != nullptr;
-  told.ink = [&](const predict::CompressionRow& row) -> const predict::CompressionRow* {
-    const auto i = static_cast<std::size_t>(&row - now.rows.data());
-    return i < ink->rows.size() ? &ink->rows[i] : nullptr;
-  };
+  told.besides(ink ? &ink->rows : nullptr, [](const auto& a, const auto& b) { return a.inputPeak == b.inputPeak; });
   told.finish = [&](const predict::CompressionRow& row, FigureSheet::Row& line) {
     line.cells.front().strong = &row == &now.rows[now.now];
   };

@@ -12,18 +12,14 @@ public:
   CompressionView(Page& page, PhraseBox& phrases);
 
 protected:
-  void put() override;
-  void clear() override;
+  void put() override { compression_.ask(burst(coarse), burst(middling)); }
+  void draw() override;
 
 private:
-  void draw();
   void fillSheet(const predict::Compression& now, const predict::Compression* ink);
   [[nodiscard]] QString said(const predict::Compression& now, const predict::Compression* ink) const;
 
-  Asking<predict::BurstQuestion, predict::Compression> ask_, askFine_;
-  Answers<predict::Compression> answers_;
-  predict::BurstQuestion asked_;
-  bool coarse_ = true;
+  CoarseFine<predict::predictCompression> compression_{*this, Of::inkAndNow};
 };
 
 } // namespace vinegar::app

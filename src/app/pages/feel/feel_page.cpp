@@ -1,8 +1,11 @@
 #include "pages/feel/feel_page.h"
 
+#include "pages/feel/balance_view.h"
+#include "pages/feel/burst_view.h"
+#include "pages/feel/causes_view.h"
 #include "pages/feel/compression_view.h"
-#include "pages/feel/rows_view.h"
-#include "pages/input_box.h"
+#include "pages/feel/sag_view.h"
+#include "pages/kit/input_box.h"
 
 #include <QFileDialog>
 
@@ -18,16 +21,18 @@ FeelPage::FeelPage(const PageContext& context, const PageFacts& facts)
   frame().addHeadTool(new InputBox(context.selection, InputBox::Asks::level));
   burst_ = new BurstView(*this, *phrases_);
   addView("Burst", tr("Burst"), burst_);
-  addView("Makers", tr("Causes"), new MakersView(*this, *phrases_));
+  addView("Causes", tr("Causes"), new CausesView(*this, *phrases_));
   addView("Compression", tr("Compression"), new CompressionView(*this, *phrases_));
   addView("Rectifiers", tr("Rectifiers"),
           new RowsView(*this, *phrases_, predict::FeelSubject::rectifiers,
-                       {"rectifiersAnswer", "rectifiers", tr("The burst with other rectifiers"), tr("rectifiers")}));
+                       {"rectifiersAnswer", "rectifiers", tr("The burst with other rectifiers"), tr("rectifiers"),
+                        tr("rectifiers-table")}));
   addView("Sag", tr("More or less"), new SagView(*this, *phrases_));
   addView("Balance", tr("Balance"), new BalanceView(*this, *phrases_));
   addView("Conditions", tr("Conditions"),
           new RowsView(*this, *phrases_, predict::FeelSubject::conditions,
-                       {"conditionsAnswer", "conditions", tr("The burst under other conditions"), tr("conditions")}));
+                       {"conditionsAnswer", "conditions", tr("The burst under other conditions"), tr("conditions"),
+                        tr("conditions-table")}));
   startViews();
   connect(phrases_, &PhraseBox::recordingWanted, this, [this] {
     const auto path = QFileDialog::getOpenFileName(this, tr("A recording to play"), {},

@@ -3,29 +3,15 @@
 #include "theme/text.h"
 #include "widgets/readings.h"
 
-#include <QHBoxLayout>
 #include <QLabel>
-#include <QVBoxLayout>
 #include <cmath>
 
 namespace vinegar::app {
 
-FeelView::FeelView(Page& page, PhraseBox& phrases, Names names)
-    : PageView(page), phrases_(phrases), names_(std::move(names)), column_(contentColumn(4)), row_(new QHBoxLayout),
-      answer_(answerLabel(names_.answer)), plot_(new CurvePlot), sheet_(new FigureSheet) {
-  answer_->setWordWrap(true);
-  column_->addWidget(answer_);
-  sheet_->setObjectName(QLatin1String(names_.sheet));
-  sheet_->setAccessibleName(names_.about);
-  row_->setSpacing(10);
-  row_->addWidget(plot_, 1);
-  row_->addWidget(sheet_);
-  column_->addLayout(row_, 1);
-  const auto again = [this] {
-    if (isVisible()) follow(this->page().context().asker.idle());
-  };
-  connect(&phrases, &PhraseBox::chosen, this, again);
-  connect(&page.context().selection, &Selection::playedChanged, this, again);
+FeelView::FeelView(Page& page, PhraseBox& phrases, const Names& names)
+    : PageView(page), AnswerPane(*this, names), phrases_(phrases) {
+  connect(&phrases, &PhraseBox::chosen, this, &FeelView::again);
+  connect(&page.context().selection, &Selection::playedChanged, this, &FeelView::again);
 }
 
 void FeelView::ask(const Answers<predict::Idle>&) {
@@ -33,25 +19,9 @@ void FeelView::ask(const Answers<predict::Idle>&) {
   put();
 }
 
-void FeelView::clear() {
-  answer_->clear();
-  plot_->clear();
-  sheet_->clear();
+void FeelView::say(const QString& text, bool isCoarse) {
+  answer().setText(isCoarse ? tr("%1 (coarse, being refined)").arg(text) : text);
 }
-
-PageFrame::Exports FeelView::exports() {
-  auto both = page().exportsOf(*plot_, names_.file);
-  for (auto& one : page().exportsOf(*sheet_, names_.file + tr("-table")))
-    both.push_back(std::move(one));
-  return both;
-}
-
-void FeelView::setShares(int plot, int sheet) {
-  row_->setStretch(0, plot);
-  row_->setStretch(1, sheet);
-}
-
-void FeelView::addFields(QWidget* fields) { column_->insertWidget(1, fields); }
 
 QString railWords(const std::string& rail) { return tr("B+ (%1)").arg(QString::fromStdString(rail)); }
 

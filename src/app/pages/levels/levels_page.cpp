@@ -1,8 +1,11 @@
 #include "pages/levels/levels_page.h"
 
-#include "pages/input_box.h"
-#include "pages/levels/levels_view.h"
+#include "pages/kit/input_box.h"
+#include "pages/levels/chain_view.h"
+#include "pages/levels/gain_view.h"
+#include "pages/levels/headroom_view.h"
 #include "pages/levels/map_view.h"
+#include "pages/levels/order_view.h"
 
 namespace vinegar::app {
 

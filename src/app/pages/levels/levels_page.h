@@ -1,6 +1,6 @@
 #pragma once
 
-#include "pages/page_view.h"
+#include "pages/kit/page_view.h"
 
 namespace vinegar::app {
 

@@ -1,21 +1,15 @@
 #include "pages/levels/map_view.h"
 
-#include "pages/input_box.h"
+#include "pages/kit/input_box.h"
 #include "pages/stages/stage_words.h"
 #include "theme/text.h"
-#include "theme/theme.h"
-#include "widgets/figure_sheet.h"
 #include "widgets/readings.h"
 
 #include <QComboBox>
-#include <QHBoxLayout>
-#include <QPushButton>
-#include <QSignalBlocker>
 #include <QVBoxLayout>
 #include <cmath>
 #include <map>
 #include <numbers>
-#include <set>
 
 namespace vinegar::app {
 namespace {
@@ -72,13 +66,11 @@ CurvePlot::Curve cleanEdge(const LevelMap& map) {
 
 } // namespace
 
-MapView::MapView(Page& page)
-    : LevelView(page), coarse_(page.context().asker, predict::predictLevelMap, Weight::heavy, Of::inkAndNow),
-      exact_(page.context().asker, predict::predictLevelMap, Weight::heavy, Of::inkAndNow) {
+MapView::MapView(Page& page) : LevelView(page) {
   auto* column = contentColumn(4);
-  answer_ = answerLabel("mapAnswer");
+  answer_ = newAnswer("mapAnswer");
   column->addWidget(answer_);
-  plot_ = new CurvePlot;
+  plot_ = newPlot(tr("level map"));
   auto* word = quietLabel(tr("control"));
   plot_->addTool(word);
   control_ = new QComboBox;
@@ -88,59 +80,27 @@ MapView::MapView(Page& page)
   plot_->addTool(control_);
   plot_->addFit();
   column->addWidget(plot_, 1);
-  own(coarse_);
-  own(exact_);
-  coarse_.answered = [this](const auto& answers) {
-    coarseShown_ = answers;
-    draw();
-  };
-  exact_.answered = [this](const auto& answers) {
-    exactShown_ = answers;
-    draw();
-  };
-  connect(control_, &QComboBox::activated, this, [this] {
-    exactShown_ = {};
-    again();
-  });
+  connect(control_, &QComboBox::activated, this, &MapView::again);
   connect(plot_, &CurvePlot::placeClicked, this, &MapView::setState);
 }
 
 void MapView::ask(const Answers<predict::Idle>& idle) {
   fillControls(*control_, *(idle.nowValue() ? idle.nowValue() : idle.any())->circuit);
   if (control_->count() == 0) {
-    coarse_.rest();
-    exact_.rest();
+    map_.rest();
     return state().say(tr("This design has no control to be turned. Put in a volume control on the Arrange page."));
   }
   const auto control = control_->currentText().toStdString();
-  coarse_.ask({control, played().hertz, 40, false});
-  exact_.ask({control, played().hertz, 40, true});
+  map_.ask({control, played().hertz, 40, false}, {control, played().hertz, 40, true});
   draw(); // the marks of what is played
 }
 
-void MapView::clear() {
-  coarseShown_ = {};
-  exactShown_ = {};
-  answer_->clear();
-  plot_->clear();
-  control_->clear();
-}
-
-const LevelMap* MapView::shown(bool pencil) const {
-  const auto of = [&](const Answers<LevelMap>& answers) { return pencil ? answers.pencilValue() : answers.inkValue(); };
-  const auto *fine = of(exactShown_), *rough = of(coarseShown_);
-  const bool fresh = exactShown_.edition == coarseShown_.edition;
-  return fine && (fresh || !rough) && fine->control == control_->currentText().toStdString() ? fine : rough;
-}
+void MapView::clear() { control_->clear(); }
 
 void MapView::draw() {
-  const auto *ink = shown(false), *pencil = shown(true);
-  const auto* now = pencil ? pencil : ink;
-  if (!now) {
-    if (const auto* problem = coarseShown_.problem()) sayProblem(*problem);
-    return;
-  }
-  state().showContent();
+  const auto *ink = map_->inkValue(), *pencil = map_->pencilValue();
+  const auto* now = standing(*map_);
+  if (!now) return;
   CurvePlot::Picture picture;
   picture.title = tr("What clips where, over %1").arg(control_->currentText());
   picture.xLabel = tr("%1, of 10").arg(control_->currentText());
@@ -190,10 +150,7 @@ void MapView::draw() {
         std::any_of(shownLines.begin(), shownLines.end(), [&](const auto* other) { return runsWith(curve, *other); }))
       continue;
     auto line = curve;
-    QStringList tubes;
-    for (const auto& tube : key.first)
-      tubes << QString::fromStdString(tube);
-    line.name = line.label = tr("%1 %2").arg(tubes.join(QLatin1Char(' ')), wordsOf(key.second));
+    line.name = line.label = tr("%1 %2").arg(joined(key.first, QStringLiteral(" ")), wordsOf(key.second));
     line.look = LineLook::inkThin;
     line.labelAt = 0.2 + 0.15 * static_cast<double>(shownLines.size());
     shownLines.push_back(&curve);
@@ -229,104 +186,6 @@ void MapView::setState(double setting, double level) {
   page().session().edit(tr("turn %1").arg(control),
                         [&](amp::Document& document) { document.ink.knobs[control.toStdString()] = share; });
   page().context().selection.play(played);
-}
-
-HeadroomView::HeadroomView(Page& page)
-    : LevelView(page), changes_(page.context().asker, predict::predictHeadroom, Weight::heavy, Of::now) {
-  auto* column = contentColumn(4);
-  auto* row = new QHBoxLayout;
-  auto* word = quietLabel(tr("I want"));
-  row->addWidget(word);
-  wish_ = new QComboBox;
-  wish_->setObjectName(QStringLiteral("headroomWish"));
-  wish_->setAccessibleName(tr("Wish"));
-  wish_->addItems({tr("more headroom before"), tr("to break up first:")});
-  row->addWidget(wish_);
-  tube_ = new QComboBox;
-  tube_->setObjectName(QStringLiteral("headroomTube"));
-  tube_->setAccessibleName(tr("Tube"));
-  tube_->setSizeAdjustPolicy(QComboBox::AdjustToContents);
-  row->addWidget(tube_);
-  row->addStretch(1);
-  column->addLayout(row);
-  answer_ = answerLabel("headroomAnswer");
-  column->addWidget(answer_);
-  table_ = new FigureSheet;
-  table_->setObjectName(QStringLiteral("headroom"));
-  table_->setAccessibleName(tr("Changes that help"));
-  column->addWidget(table_, 1);
-  own(changes_);
-  changes_.answered = [this](const auto& answers) { draw(answers); };
-  for (auto* box : {wish_, tube_})
-    connect(box, &QComboBox::activated, this, &HeadroomView::put);
-}
-
-PageFrame::Exports HeadroomView::exports() { return page().exportsOf(*table_, tr("headroom")); }
-
-void HeadroomView::ask(const Answers<predict::Idle>& idle) {
-  const auto* now = idle.nowValue() ? idle.nowValue() : idle.any();
-  QStringList wanted, present;
-  for (const auto& tube : now->point.tubes)
-    wanted << QString::fromStdString(tube.name);
-  for (int i = 0; i < tube_->count(); ++i)
-    present << tube_->itemText(i);
-  if (wanted != present) {
-    const QString chosen = tube_->currentText();
-    const QSignalBlocker block(tube_);
-    tube_->clear();
-    tube_->addItems(wanted);
-    if (wanted.contains(chosen)) tube_->setCurrentText(chosen);
-  }
-  if (wanted.isEmpty()) {
-    changes_.rest();
-    return state().say(tr("There is no tube in this design. Put in a stage on the Arrange page."));
-  }
-  put();
-}
-
-void HeadroomView::put() {
-  changes_.ask({tube_->currentText().toStdString(), wish_->currentIndex() == 1, played().hertz});
-}
-
-void HeadroomView::clear() {
-  answer_->clear();
-  table_->clear();
-  tube_->clear();
-}
-
-void HeadroomView::draw(const Answers<predict::HeadroomChanges>& answers) {
-  const auto* now = answers.nowValue();
-  if (!now) {
-    if (answers.problem()) sayProblem(*answers.problem());
-    return;
-  }
-  state().showContent();
-  const auto tube = tube_->currentText();
-  answer_->setText(tr("%1 clips at %2 in%3; first is %4, at %5")
-                       .arg(tube, InputBox::level(now->stagePeak), atWorst(now->hertz),
-                            QString::fromStdString(now->firstTube), InputBox::level(now->firstPeak)));
-  std::vector<FigureSheet::Row> rows;
-  for (const auto& change : now->best) {
-    const auto title = wordsOf(change.changes);
-    auto row = pencilRow(page().session(), change.changes, title);
-    row.cells.push_back({title, {}, false, true});
-    row.cells.push_back({InputBox::level(change.stagePeak), {}, false, false, false, change.stagePeak});
-    const double db = 20 * std::log10(change.stagePeak / now->stagePeak);
-    row.cells.push_back({signedDecibels(db), {}, false, false, false, db});
-    row.cells.push_back(
-        {tr("%1 at %2").arg(QString::fromStdString(change.firstTube), InputBox::level(change.firstPeak)),
-         {},
-         false,
-         false,
-         true,
-         change.firstPeak});
-    row.cells.push_back({signedDecibels(change.gainDecibels), {}, false, false, false, change.gainDecibels});
-    rows.push_back(std::move(row));
-  }
-  if (rows.empty()) answer_->setText(answer_->text() + tr("; no stock step of a part helps"));
-  table_->setSheet({tr("change"), tr("%1 clips at").arg(tube), tr("dB"), tr("first is then"), tr("gain, dB")},
-                   std::move(rows), true);
-  table_->setStretched({4});
 }
 
 } // namespace vinegar::app

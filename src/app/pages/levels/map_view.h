@@ -1,7 +1,8 @@
 #pragma once
 
-#include "pages/levels/levels_view.h"
-#include "predict/levels/headroom.h"
+#include "pages/levels/level_view.h"
+#include "predict/levels/clip_order.h"
+#include "predict/levels/levels.h"
 
 namespace vinegar::app {
 
@@ -10,45 +11,19 @@ class MapView : public LevelView {
   Q_OBJECT
 public:
   explicit MapView(Page& page);
-  void restyle() override { plot_->restyle(); }
-  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(*plot_, tr("level map")); }
-  [[nodiscard]] CurvePlot* plot() override { return plot_; }
 
 protected:
   void ask(const Answers<predict::Idle>& idle) override;
+  void draw() override;
   void clear() override;
 
 private:
-  void draw();
   void setState(double setting, double level);
-  [[nodiscard]] const predict::LevelMap* shown(bool pencil) const;
 
-  Asking<predict::LevelMapQuestion, predict::LevelMap> coarse_, exact_;
-  Answers<predict::LevelMap> coarseShown_, exactShown_;
+  CoarseFine<predict::predictLevelMap> map_{*this, Of::inkAndNow};
   QLabel* answer_;
   QComboBox* control_;
   CurvePlot* plot_;
-};
-
-/// Changes that give a stage more headroom, or make it the first to break up.
-class HeadroomView : public LevelView {
-  Q_OBJECT
-public:
-  explicit HeadroomView(Page& page);
-  [[nodiscard]] PageFrame::Exports exports() override;
-
-protected:
-  void ask(const Answers<predict::Idle>& idle) override;
-  void clear() override;
-
-private:
-  void put();
-  void draw(const Answers<predict::HeadroomChanges>& answers);
-
-  Asking<predict::HeadroomQuestion, predict::HeadroomChanges> changes_;
-  QComboBox *wish_, *tube_;
-  QLabel* answer_;
-  FigureSheet* table_;
 };
 
 } // namespace vinegar::app

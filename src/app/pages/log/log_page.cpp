@@ -25,8 +25,7 @@ QString shortDate(const std::string& iso) {
 
 } // namespace
 
-LogPage::LogPage(const PageContext& context, const PageFacts& facts)
-    : Page(context, facts), response_(context.asker, predict::predictResponse, Weight::quick) {
+LogPage::LogPage(const PageContext& context, const PageFacts& facts) : Page(context, facts) {
   auto* content = new QWidget;
   auto* column = new QVBoxLayout(content);
   column->setContentsMargins(0, 0, 0, 0);
@@ -48,8 +47,6 @@ LogPage::LogPage(const PageContext& context, const PageFacts& facts)
   for (auto& other : exportsOf(*plot_, tr("revision")))
     exports.push_back(std::move(other));
   frame().setExports(exports);
-  own(response_);
-  response_.answered = [this](const auto& answers) { draw(answers); };
   connect(table_, &FigureSheet::rowChosen, this, &LogPage::ask);
 }
 
@@ -120,7 +117,8 @@ void LogPage::ask() {
                   side(*after, tr("after revision %1").arg(asked_), Side::Look::active)}});
 }
 
-void LogPage::draw(const Answers<predict::Response>& answers) {
+void LogPage::draw() {
+  const auto& answers = *response_;
   for (const auto& answer : answers.sides)
     if (!answer.value) {
       detail_->setText(tr("No answer: %1").arg(QString::fromStdString(answer.value.error().line())));

@@ -1,6 +1,6 @@
 #pragma once
 
-#include "pages/page.h"
+#include "pages/kit/page.h"
 
 namespace vinegar::app {
 
@@ -19,12 +19,12 @@ protected:
   void followDocument() override;
   void followIdle(const Answers<predict::Idle>&) override {}
   void startAfresh() override;
+  void draw() override;
 
 private:
   void ask();
-  void draw(const Answers<predict::Response>& answers);
 
-  Asking<predict::ResponseQuestion, predict::Response> response_;
+  Kept<predict::predictResponse> response_{*this, Weight::quick};
   FigureSheet* table_;
   QLabel* detail_;
   CurvePlot* plot_;

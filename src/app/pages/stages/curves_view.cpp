@@ -1,6 +1,6 @@
 #include "pages/stages/curves_view.h"
 
-#include "pages/input_box.h"
+#include "pages/kit/input_box.h"
 #include "pages/stages/stage_words.h"
 #include "theme/text.h"
 #include "theme/theme.h"
@@ -38,17 +38,13 @@ std::vector<double> milli(const std::vector<double>& amps) {
 
 } // namespace
 
-CurvesView::CurvesView(Page& page, TubeChoice& choice)
-    : StageView(page, choice), curves_(page.context().asker, predict::predictStageCurves, Weight::quick, Of::inkAndNow),
-      stages_(page.context().asker, predict::predictStages, Weight::quick, Of::inkAndNow),
-      path_(page.context().asker, predict::predictStagePath, Weight::heavy, Of::now),
-      proposals_(page.context().asker, predict::predictProposals, Weight::heavy, Of::now) {
+CurvesView::CurvesView(Page& page, TubeChoice& choice) : StageView(page, choice) {
   auto* column = contentColumn(4);
-  verdict_ = answerLabel("stageVerdict");
+  verdict_ = newAnswer("stageVerdict");
   column->addWidget(verdict_);
   auto* middle = new QHBoxLayout;
   middle->setSpacing(10);
-  plot_ = new CurvePlot;
+  plot_ = newPlot(tr("plate curves"));
   plot_->addTool(new InputBox(page.context().selection, InputBox::Asks::levelAndTone));
   composite_ = new QPushButton(tr("Both together"));
   composite_->setCheckable(true);
@@ -102,24 +98,9 @@ CurvesView::CurvesView(Page& page, TubeChoice& choice)
   sets_->hide();
   column->addWidget(sets_);
 
-  own(curves_);
-  own(stages_);
-  own(path_);
-  own(proposals_);
-  curves_.answered = [this](const Answers<StageCurves>& answers) {
-    shown_ = answers;
-    draw();
-  };
-  stages_.answered = [this](const Answers<predict::Stages>& answers) {
-    readings_ = answers;
-    drawReadings();
-    draw();
-  };
-  path_.answered = [this](const Answers<StageLine>& answers) {
-    pathShown_ = answers.now() && answers.now()->value ? *answers.now()->value : nullptr;
-    draw();
-  };
-  proposals_.answered = [this](const auto& answers) { showProposals(answers); };
+  stages_.then = [this] { drawReadings(); };
+  path_.then = [this] { pathShown_ = path_->now() && path_->now()->value ? *path_->now()->value : nullptr; };
+  proposals_.then = [this] { showProposals(); };
   connect(composite_, &QPushButton::toggled, this, &CurvesView::again);
   connect(&page.context().selection, &Selection::playedChanged, this, &CurvesView::again);
   connect(plot_, &CurvePlot::handleMoved, this,
@@ -137,15 +118,12 @@ CurvesView::CurvesView(Page& page, TubeChoice& choice)
   });
 }
 
-PageFrame::Exports CurvesView::exports() { return page().exportsOf(*plot_, tr("plate curves")); }
-
-void CurvesView::ask(const Answers<predict::Idle>& idle) {
-  choice().fill(*(idle.nowValue() ? idle.nowValue() : idle.any()));
+void CurvesView::put(const predict::Idle&) {
   state().showContent();
   const auto played = page().context().selection.played();
   const double hertz = played.tone();
   // The axes stay where they are while a value is turned.
-  const auto* shown = shown_.nowValue();
+  const auto* shown = curves_->nowValue();
   const bool same = shown && drawnOf_ == std::pair(tube(), composite_->isChecked());
   curves_.ask({tube(), hertz, composite_->isChecked(), same ? shown->mostVolts : 0, same ? shown->mostAmps : 0});
   stages_.ask({hertz, tube()});
@@ -153,16 +131,12 @@ void CurvesView::ask(const Answers<predict::Idle>& idle) {
 }
 
 void CurvesView::clear() {
-  shown_ = {};
-  readings_ = {};
   pathShown_ = nullptr;
   dragged_.reset();
-  verdict_->clear();
-  plot_->clear();
   table_->setRows({}, 99);
   sets_->hide();
   found_->clear();
-  choice().clear();
+  StageView::clear();
 }
 
 void CurvesView::addSide(CurvePlot::Picture& picture, const StageCurves& curves, bool pencil, bool alone) const {
@@ -174,7 +148,7 @@ void CurvesView::addSide(CurvePlot::Picture& picture, const StageCurves& curves,
   };
   const bool composite = composite_->isChecked() && !curves.partner.empty();
   // Of two tubes on top of each other the one is the other's load, and they meet at the midpoint.
-  const auto* readings = readings_.nowValue() ? readings_.nowValue()->tube(tube()) : nullptr;
+  const auto* readings = stages_->nowValue() ? stages_->nowValue()->tube(tube()) : nullptr;
   const auto shares = QString::fromStdString(readings ? readings->shares : std::string());
   const QString label = shares.isEmpty() ? tr("DC load line") : tr("what %1 lets through").arg(shares);
   if (!composite)
@@ -191,13 +165,9 @@ void CurvesView::addSide(CurvePlot::Picture& picture, const StageCurves& curves,
 }
 
 void CurvesView::draw() {
-  const auto *ink = shown_.inkValue(), *pencil = shown_.pencilValue();
-  const auto* now = pencil ? pencil : ink;
-  if (!now) {
-    if (const auto* problem = shown_.problem()) sayProblem(*problem);
-    return;
-  }
-  state().showContent();
+  const auto *ink = curves_->inkValue(), *pencil = curves_->pencilValue();
+  const auto* now = standing(*curves_);
+  if (!now) return;
   composite_->setVisible(!now->partner.empty());
   CurvePlot::Picture picture;
   picture.title = tr("Plate curves of %1").arg(QString::fromStdString(tube()));
@@ -250,7 +220,7 @@ void CurvesView::draw() {
 
 void CurvesView::drawReadings() {
   const auto of = [&](const predict::Stages* stages) { return stages ? stages->tube(tube()) : nullptr; };
-  const auto *ink = of(readings_.inkValue()), *pencil = of(readings_.pencilValue());
+  const auto *ink = of(stages_->inkValue()), *pencil = of(stages_->pencilValue());
   table_->setRows(readingsOf(ink, pencil), 1);
   table_->resize(tableWidth, table_->sizeHint().height());
   const auto* now = pencil ? pencil : ink;
@@ -258,13 +228,13 @@ void CurvesView::drawReadings() {
 }
 
 void CurvesView::drag(double volts, double milliamps, bool done) {
-  const auto* now = shown_.nowValue();
+  const auto* now = curves_->nowValue();
   if (!now) return;
   dragged_ = QPointF(std::max(0.0, volts), std::max(0.0, milliamps));
   // Along the line the two go together: what was moved further, on screen, is what is wanted.
   const double across = std::abs(volts - now->restVolts) / now->mostVolts;
   const double up = std::abs(milliamps / 1000 - now->restAmps) / now->mostAmps;
-  const auto* reading = readings_.nowValue() ? readings_.nowValue()->tube(tube()) : nullptr;
+  const auto* reading = stages_->nowValue() ? stages_->nowValue()->tube(tube()) : nullptr;
   const double cathode = reading ? reading->tube.cathodeVoltsToGround : 0;
   const bool byVolts = across >= up;
   const double value = byVolts ? dragged_->x() + cathode : dragged_->y() / 1000;
@@ -294,11 +264,11 @@ void CurvesView::propose(Wanted wanted, double value) {
   proposals_.ask({tube(), wanted, value, played.tone()});
 }
 
-void CurvesView::showProposals(const Answers<predict::Proposals>& answers) {
-  const auto* now = answers.nowValue();
+void CurvesView::showProposals() {
+  const auto* now = proposals_->nowValue();
   if (!now) {
     sets_->hide();
-    if (const auto* problem = answers.problem(); problem && !problem->cancelled) {
+    if (const auto* problem = proposals_->problem(); problem && !problem->cancelled) {
       setLook(found_, "danger", true);
       found_->setText(QString::fromStdString(problem->line()));
     }
@@ -307,13 +277,10 @@ void CurvesView::showProposals(const Answers<predict::Proposals>& answers) {
   setLook(found_, "danger", false);
   if (now->sets.empty()) {
     sets_->hide();
-    QStringList tried;
-    for (const auto& part : now->tried)
-      tried << QString::fromStdString(part);
-    found_->setText(tried.isEmpty()
+    found_->setText(now->tried.empty()
                         ? tr("No resistor of its section moves it.")
                         : tr("No stock values of %1 reach it within a twentieth with everything in its rating.")
-                              .arg(tried.join(QStringLiteral(", "))));
+                              .arg(joined(now->tried)));
     return;
   }
   found_->setText(now->sets.size() == 1 ? tr("one way") : tr("%1 ways, the nearest first").arg(now->sets.size()));

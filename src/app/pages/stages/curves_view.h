@@ -18,30 +18,24 @@ class CurvesView : public StageView {
 public:
   CurvesView(Page& page, TubeChoice& choice);
 
-  void restyle() override { plot_->restyle(); }
-  [[nodiscard]] PageFrame::Exports exports() override;
-  [[nodiscard]] CurvePlot* plot() override { return plot_; }
-
 protected:
-  void ask(const Answers<predict::Idle>& idle) override;
+  void put(const predict::Idle& now) override;
+  void draw() override;
   void clear() override;
 
 private:
-  void draw();
   void drawReadings();
   void drag(double volts, double milliamps, bool done);
   void propose(predict::ProposeQuestion::Wanted wanted, double value);
   void typed();
-  void showProposals(const Answers<predict::Proposals>& answers);
+  void showProposals();
   void addSide(CurvePlot::Picture& picture, const predict::StageCurves& curves, bool pencil, bool alone) const;
   [[nodiscard]] std::string tube() const { return choice().tube(); }
 
-  Asking<predict::StageCurvesQuestion, predict::StageCurves> curves_;
-  Asking<predict::StagesQuestion, predict::Stages> stages_;
-  Asking<predict::StagePathQuestion, predict::StageLine> path_;
-  Asking<predict::ProposeQuestion, predict::Proposals> proposals_;
-  Answers<predict::StageCurves> shown_;
-  Answers<predict::Stages> readings_;
+  Kept<predict::predictStageCurves> curves_{*this, Weight::quick, Of::inkAndNow};
+  Kept<predict::predictStages> stages_{*this, Weight::quick, Of::inkAndNow};
+  Kept<predict::predictStagePath> path_{*this, Weight::heavy, Of::now};
+  Kept<predict::predictProposals> proposals_{*this, Weight::heavy, Of::now};
   std::shared_ptr<const predict::StageLine> pathShown_;
   std::optional<QPointF> dragged_;       ///< where the point is being taken
   std::pair<std::string, bool> drawnOf_; ///< the tube on the axes, and whether it is told with its partner

@@ -40,15 +40,12 @@ using predict::Band;
 using units::Unit;
 using Look = FigureTable::Look;
 
-SpreadView::SpreadView(Page& page, TubeChoice& choice)
-    : StageView(page, choice), spread_(page.context().asker, predict::predictSpread, Weight::heavy, Of::inkAndNow),
-      pair_(page.context().asker, predict::predictPair, Weight::heavy, Of::now) {
+SpreadView::SpreadView(Page& page, TubeChoice& choice) : StageView(page, choice) {
   auto* column = contentColumn(8);
-  told_ = answerLabel("spreadTold");
-  told_->setWordWrap(true);
+  told_ = newAnswer("spreadTold");
   column->addWidget(told_);
   auto* row = new QHBoxLayout;
-  auto* words = quietLabel(tr("Nine of ten of 500 builds, with"));
+  auto* words = quietLabel(tr("90 % of 500 builds, with"));
   row->addWidget(words);
   tolerance_ = new ToleranceBox(QStringLiteral("tolerance"));
   row->addWidget(tolerance_);
@@ -57,7 +54,7 @@ SpreadView::SpreadView(Page& page, TubeChoice& choice)
   auto* beside = new QHBoxLayout;
   beside->setSpacing(16);
   column->addLayout(beside, 1);
-  cloud_ = new CurvePlot;
+  cloud_ = newPlot(tr("builds"));
   cloud_->setObjectName(QStringLiteral("cloud"));
   cloud_->setAccessibleName(tr("Where each build stands"));
   beside->addWidget(cloud_, 1);
@@ -72,7 +69,7 @@ SpreadView::SpreadView(Page& page, TubeChoice& choice)
   auto* pair = new QVBoxLayout(pairRow_);
   pair->setContentsMargins(0, 10, 0, 0);
   auto* fields = new QHBoxLayout;
-  auto* what = quietLabel(tr("What is matched worth here? Idle plate currents that a meter read:"));
+  auto* what = quietLabel(tr("Mismatch: measured idle plate currents of both tubes"));
   what->setWordWrap(true); // the plot has the room
   pair->addWidget(what);
   const auto field = [&](const char* name, const QString& about) {
@@ -101,11 +98,8 @@ SpreadView::SpreadView(Page& page, TubeChoice& choice)
   pair->addWidget(pairs_);
   column->addWidget(pairRow_);
   column->addStretch(1);
-  own(spread_);
-  own(pair_);
-  spread_.answered = [this](const auto& answers) { draw(answers); };
-  pair_.answered = [this](const auto& answers) { drawPair(answers); };
-  connect(tolerance_, &QComboBox::activated, this, &SpreadView::put);
+  pair_.then = [this] { drawPair(); };
+  connect(tolerance_, &QComboBox::activated, this, &SpreadView::askSpread);
   connect(find, &QPushButton::clicked, this, &SpreadView::putPair);
   connect(&choice, &TubeChoice::chosen, this, [this] {
     pair_.rest();
@@ -114,26 +108,20 @@ SpreadView::SpreadView(Page& page, TubeChoice& choice)
   });
 }
 
-PageFrame::Exports SpreadView::exports() { return page().exportsOf(*cloud_, tr("builds")); }
-
-void SpreadView::ask(const Answers<predict::Idle>& idle) {
-  const auto* now = idle.nowValue() ? idle.nowValue() : idle.any();
-  choice().fill(*now);
-  const auto* part = now->circuit->part(choice().tube());
-  pairRow_->setVisible(part && predict::outputTransformerOf(*now->circuit, *part));
-  put();
+void SpreadView::put(const predict::Idle& now) {
+  const auto* part = now.circuit->part(choice().tube());
+  pairRow_->setVisible(part && predict::outputTransformerOf(*now.circuit, *part));
+  askSpread();
 }
 
 void SpreadView::clear() {
-  told_->clear();
-  cloud_->clear();
   bands_->setRows({}, 99);
   pairs_->setRows({}, 99);
   pairSaid_->clear();
-  choice().clear();
+  StageView::clear();
 }
 
-void SpreadView::put() { spread_.ask({choice().tube(), tolerance_->tolerances()}); }
+void SpreadView::askSpread() { spread_.ask({choice().tube(), tolerance_->tolerances()}); }
 
 void SpreadView::putPair() {
   const auto first = units::parse(first_->text().toStdString(), Unit::ampere);
@@ -150,14 +138,10 @@ void SpreadView::putPair() {
   pair_.ask({choice().tube(), *first, *second});
 }
 
-void SpreadView::draw(const Answers<predict::StageSpread>& answers) {
-  const auto *ink = answers.inkValue(), *pencil = answers.pencilValue();
-  const auto* now = pencil ? pencil : ink;
-  if (!now) {
-    if (answers.problem()) sayProblem(*answers.problem());
-    return;
-  }
-  state().showContent();
+void SpreadView::draw() {
+  const auto *ink = spread_->inkValue(), *pencil = spread_->pencilValue();
+  const auto* now = standing(*spread_);
+  if (!now) return;
   const auto name = QString::fromStdString(choice().tube());
   const auto [told, figure] = toldOf(*now);
   const auto before = ink ? toldOf(*ink) : std::pair(told, figure);
@@ -231,11 +215,11 @@ void SpreadView::drawCloud(const predict::StageSpread* ink, const predict::Stage
   cloud_->show(std::move(picture));
 }
 
-void SpreadView::drawPair(const Answers<predict::PairAnswer>& answers) {
-  const auto* now = answers.nowValue();
+void SpreadView::drawPair() {
+  const auto* now = pair_->nowValue();
   if (!now) {
     pairs_->setRows({}, 99);
-    if (const auto* problem = answers.problem(); problem && !problem->cancelled) {
+    if (const auto* problem = pair_->problem(); problem && !problem->cancelled) {
       setLook(pairSaid_, "danger", true);
       pairSaid_->setText(QString::fromStdString(problem->line()));
     }

@@ -15,23 +15,20 @@ class SpreadView : public StageView {
   Q_OBJECT
 public:
   SpreadView(Page& page, TubeChoice& choice);
-  void restyle() override { cloud_->restyle(); }
-  [[nodiscard]] PageFrame::Exports exports() override;
-  [[nodiscard]] CurvePlot* plot() override { return cloud_; }
 
 protected:
-  void ask(const Answers<predict::Idle>& idle) override;
+  void put(const predict::Idle& now) override;
+  void draw() override;
   void clear() override;
 
 private:
-  void put();
+  void askSpread();
   void drawCloud(const predict::StageSpread* ink, const predict::StageSpread* pencil);
   void putPair();
-  void draw(const Answers<predict::StageSpread>& answers);
-  void drawPair(const Answers<predict::PairAnswer>& answers);
+  void drawPair();
 
-  Asking<predict::SpreadQuestion, predict::StageSpread> spread_;
-  Asking<predict::PairQuestion, predict::PairAnswer> pair_;
+  Kept<predict::predictSpread> spread_{*this, Weight::heavy, Of::inkAndNow};
+  Kept<predict::predictPair> pair_{*this, Weight::heavy, Of::now};
   ToleranceBox* tolerance_;
   QLabel* told_;
   CurvePlot* cloud_;

@@ -1,10 +1,10 @@
 #include "pages/stages/stage_view.h"
 
 #include "theme/text.h"
+#include "widgets/pick_list.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
-#include <QSignalBlocker>
 
 namespace vinegar::app {
 
@@ -50,19 +50,13 @@ void TubeChoice::followSelection() {
 }
 
 void TubeChoice::fill(const predict::Idle& idle) {
-  QStringList wanted, present;
-  for (const auto& tube : idle.point.tubes)
-    wanted << QString::fromStdString(tube.name + "  " + tube.type);
-  for (int i = 0; i < box_->count(); ++i)
-    present << box_->itemText(i);
-  if (wanted == present) return;
+  QStringList lines, tubes;
+  for (const auto& tube : idle.point.tubes) {
+    lines << QString::fromStdString(tube.name + "  " + tube.type);
+    tubes << QString::fromStdString(tube.name);
+  }
   const bool first = box_->count() == 0;
-  const auto before = tube();
-  const QSignalBlocker block(box_);
-  box_->clear();
-  for (const auto& tube : idle.point.tubes)
-    box_->addItem(QString::fromStdString(tube.name + "  " + tube.type), QString::fromStdString(tube.name));
-  if (const int at = box_->findData(QString::fromStdString(before)); at >= 0) box_->setCurrentIndex(at);
+  if (!refill(*box_, lines, tubes, {})) return;
   if (first) followSelection();
 }
 
@@ -77,9 +71,10 @@ QString StageView::refusal(const predict::Idle& idle) const {
                                   : QString();
 }
 
-void StageView::again() {
-  const auto& idle = page().context().asker.idle();
-  if (isVisible() && !idle.empty()) follow(idle);
+void StageView::ask(const Answers<predict::Idle>& idle) {
+  const auto* now = idle.nowValue() ? idle.nowValue() : idle.any();
+  choice_.fill(*now);
+  put(*now);
 }
 
 } // namespace vinegar::app

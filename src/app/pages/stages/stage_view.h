@@ -1,6 +1,6 @@
 #pragma once
 
-#include "pages/page_view.h"
+#include "pages/kit/page_view.h"
 #include "predict/stages/stages.h"
 
 class QComboBox;
@@ -38,8 +38,10 @@ public:
 protected:
   [[nodiscard]] QString refusal(const predict::Idle& idle) const override;
   [[nodiscard]] TubeChoice& choice() const { return choice_; }
-  /// Asks again where the view is on screen: another tube, another input.
-  void again();
+  void ask(const Answers<predict::Idle>& idle) final;
+  /// Asks what the view shows of the chosen tube, of what stands now.
+  virtual void put(const predict::Idle& now) = 0;
+  void clear() override { choice_.clear(); }
 
 private:
   TubeChoice& choice_;

@@ -1,6 +1,6 @@
 #include "pages/stages/stage_words.h"
 
-#include "pages/input_box.h"
+#include "pages/kit/input_box.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
 

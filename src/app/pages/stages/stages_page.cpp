@@ -2,6 +2,7 @@
 
 #include "pages/stages/curves_view.h"
 #include "pages/stages/power_view.h"
+#include "pages/stages/splitter_view.h"
 #include "pages/stages/spread_view.h"
 #include "pages/stages/swap_view.h"
 #include "pages/stages/tubes_view.h"

@@ -1,6 +1,6 @@
 #include "pages/stages/swap_view.h"
 
-#include "pages/input_box.h"
+#include "pages/kit/input_box.h"
 #include "tell/swaps.h"
 #include "theme/text.h"
 #include "widgets/figure_sheet.h"
@@ -12,8 +12,7 @@
 
 namespace vinegar::app {
 
-SwapView::SwapView(Page& page, TubeChoice& choice)
-    : StageView(page, choice), swaps_(page.context().asker, predict::predictSwaps, Weight::heavy, Of::now) {
+SwapView::SwapView(Page& page, TubeChoice& choice) : StageView(page, choice) {
   auto* column = contentColumn(4);
   auto* row = new QHBoxLayout;
   auto* words = quietLabel(tr("Another type in its place, in the whole output stage"));
@@ -29,41 +28,19 @@ SwapView::SwapView(Page& page, TubeChoice& choice)
   others_->setObjectName(QStringLiteral("otherSockets"));
   row->addWidget(others_);
   column->addLayout(row);
-  table_ = new FigureSheet;
-  table_->setObjectName(QStringLiteral("swaps"));
-  table_->setAccessibleName(tr("Tube types and what comes of them"));
+  table_ = newSheet("swaps", tr("Tube types and what comes of them"), tr("tube swaps"));
   column->addWidget(table_, 1);
-  own(swaps_);
-  swaps_.answered = [this](const Answers<predict::Swaps>& answers) {
-    if (answers.problem()) return sayProblem(*answers.problem());
-    state().showContent();
-    shown_ = *answers.now()->value;
-    draw(*shown_);
-  };
   for (auto* button : {others_, rebias_})
-    connect(button, &QPushButton::toggled, this, [this] {
-      if (shown_) draw(*shown_);
-    });
+    connect(button, &QPushButton::toggled, this, &SwapView::draw);
 }
 
-PageFrame::Exports SwapView::exports() { return page().exportsOf(*table_, tr("tube swaps")); }
-
-void SwapView::ask(const Answers<predict::Idle>& idle) {
-  choice().fill(*(idle.nowValue() ? idle.nowValue() : idle.any()));
-  swaps_.ask({choice().tube()});
-}
-
-void SwapView::clear() {
-  shown_ = nullptr;
-  table_->clear();
-  choice().clear();
-}
-
-void SwapView::draw(const predict::Swaps& swaps) {
+void SwapView::draw() {
+  const auto* swaps = standing(*swaps_);
+  if (!swaps) return;
   // As it is offered: with its new bias where that is chosen.
   const bool biased = rebias_->isChecked();
   std::vector<tell::ToldSwap> rows;
-  for (const auto& row : swaps.rows)
+  for (const auto& row : swaps->rows)
     if (others_->isChecked() || row.rewiring.empty()) rows.push_back({row, biased ? row.offered() : row.plugged});
   Told<tell::ToldSwap> told{true};
   told.finish = [this, biased](const tell::ToldSwap& swap, FigureSheet::Row& row) {

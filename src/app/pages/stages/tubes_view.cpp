@@ -1,6 +1,6 @@
 #include "pages/stages/tubes_view.h"
 
-#include "pages/input_box.h"
+#include "pages/kit/input_box.h"
 #include "pages/stages/stage_words.h"
 #include "theme/text.h"
 #include "theme/theme.h"
@@ -24,13 +24,9 @@ QString off(double share) {
 
 } // namespace
 
-TubesView::TubesView(Page& page, TubeChoice& choice)
-    : StageView(page, choice), stages_(page.context().asker, predict::predictStages, Weight::quick, Of::inkAndNow),
-      explanation_(page.context().asker, predict::explainReadings, Weight::quick, Of::now) {
+TubesView::TubesView(Page& page, TubeChoice& choice) : StageView(page, choice) {
   auto* column = contentColumn(4);
-  table_ = new FigureSheet;
-  table_->setObjectName(QStringLiteral("tubes"));
-  table_->setAccessibleName(tr("All tubes"));
+  table_ = newSheet("tubes", tr("All tubes"), tr("tubes"));
   column->addWidget(table_, 1);
   screenRow_ = new QWidget;
   auto* row = new QHBoxLayout(screenRow_);
@@ -53,37 +49,9 @@ TubesView::TubesView(Page& page, TubeChoice& choice)
   meaning_->setObjectName(QStringLiteral("meaning"));
   meaning_->setWordWrap(true);
   column->addWidget(meaning_);
-  own(stages_);
-  own(explanation_);
-  stages_.answered = [this](const auto& answers) {
-    shown_ = answers;
-    draw();
-  };
-  explanation_.answered = [this](const Answers<predict::Explanation>& answers) {
-    const auto* now = answers.nowValue();
-    const auto name = QString::fromStdString(this->choice().tube());
-    if (!now) {
-      const auto* problem = answers.problem();
-      return meaning_->setText(problem && !problem->cancelled ? QString::fromStdString(problem->line()) : QString());
-    }
-    if (now->agrees) return meaning_->setText(tr("%1 reads as predicted.").arg(name));
-    if (now->suspects.empty())
-      return meaning_->setText(tr("No single part, off its value, would explain what was read at %1.").arg(name));
-    QStringList words;
-    for (const auto& suspect : now->suspects) {
-      const auto* part = this->page().context().asker.idle().nowValue();
-      const auto* known = part ? part->circuit->part(suspect.part) : nullptr;
-      const bool tube = known && amp::isTube(known->resolved.part->kind);
-      const auto title = QString::fromStdString(suspect.part);
-      words << (tube ? (suspect.off < 0 ? tr("%1 %2 % weak") : tr("%1 %2 % strong"))
-                     : (suspect.off < 0 ? tr("%1 %2 % low") : tr("%1 %2 % high")))
-                   .arg(title)
-                   .arg(100 * std::abs(suspect.off), 0, 'f', 0);
-    }
-    meaning_->setText(tr("What was read at %1 would be explained best by %2.").arg(name, words.join(tr(", or "))));
-  };
+  explanation_.then = [this] { tellMeaning(); };
   connect(table_, &FigureSheet::rowChosen, this, [this](int row) {
-    const auto* now = shown_.nowValue();
+    const auto* now = stages_->nowValue();
     if (!now || row < 0 || static_cast<std::size_t>(row) >= now->tubes.size()) return;
     const auto name = now->tubes[static_cast<std::size_t>(row)].tube.name;
     if (name == this->choice().tube()) return;
@@ -107,21 +75,40 @@ TubesView::TubesView(Page& page, TubeChoice& choice)
   });
 }
 
-PageFrame::Exports TubesView::exports() { return page().exportsOf(*table_, tr("tubes")); }
+void TubesView::tellMeaning() {
+  const auto* now = explanation_->nowValue();
+  const auto name = QString::fromStdString(choice().tube());
+  if (!now) {
+    const auto* problem = explanation_->problem();
+    return meaning_->setText(problem && !problem->cancelled ? QString::fromStdString(problem->line()) : QString());
+  }
+  if (now->agrees) return meaning_->setText(tr("%1 reads as predicted.").arg(name));
+  if (now->suspects.empty())
+    return meaning_->setText(tr("No single part, off its value, would explain what was read at %1.").arg(name));
+  QStringList words;
+  for (const auto& suspect : now->suspects) {
+    const auto* part = page().context().asker.idle().nowValue();
+    const auto* known = part ? part->circuit->part(suspect.part) : nullptr;
+    const bool tube = known && amp::isTube(known->resolved.part->kind);
+    const auto title = QString::fromStdString(suspect.part);
+    words << (tube ? (suspect.off < 0 ? tr("%1 %2 % weak") : tr("%1 %2 % strong"))
+                   : (suspect.off < 0 ? tr("%1 %2 % low") : tr("%1 %2 % high")))
+                 .arg(title)
+                 .arg(100 * std::abs(suspect.off), 0, 'f', 0);
+  }
+  meaning_->setText(tr("What was read at %1 would be explained best by %2.").arg(name, words.join(tr(", or "))));
+}
 
-void TubesView::ask(const Answers<predict::Idle>& idle) {
-  choice().fill(*(idle.nowValue() ? idle.nowValue() : idle.any()));
+void TubesView::put(const predict::Idle&) {
   state().showContent();
   stages_.ask({});
   explain();
 }
 
 void TubesView::clear() {
-  shown_ = {};
-  table_->clear();
   screenRow_->hide();
   meaning_->clear();
-  choice().clear();
+  StageView::clear();
 }
 
 void TubesView::explain() {
@@ -162,7 +149,7 @@ void TubesView::measure(const std::string& tube, const std::string& electrode, c
 
 /// Else the table, when it is gone into by keys, would choose its first.
 void TubesView::markChosen() {
-  const auto* now = shown_.nowValue();
+  const auto* now = stages_->nowValue();
   for (std::size_t i = 0; now && i < now->tubes.size(); ++i)
     if (now->tubes[i].tube.name == choice().tube() && table_->chosen() != static_cast<int>(i))
       table_->choose(static_cast<int>(i));
@@ -170,7 +157,7 @@ void TubesView::markChosen() {
 
 /// Half of the tubes have none, so it has no column.
 void TubesView::drawScreen() {
-  const auto* now = shown_.nowValue();
+  const auto* now = stages_->nowValue();
   const auto* stage = now ? now->tube(choice().tube()) : nullptr;
   screenRow_->setVisible(stage && stage->tube.screenVolts);
   if (!screenRow_->isVisibleTo(this)) return;
@@ -192,13 +179,9 @@ const double* TubesView::readAt(const std::string& tube, const std::string& elec
 }
 
 void TubesView::draw() {
-  const auto *ink = shown_.inkValue(), *pencil = shown_.pencilValue();
-  const auto* now = pencil ? pencil : ink;
-  if (!now) {
-    if (const auto* problem = shown_.problem()) sayProblem(*problem);
-    return;
-  }
-  state().showContent();
+  const auto *ink = stages_->inkValue(), *pencil = stages_->pencilValue();
+  const auto* now = standing(*stages_);
+  if (!now) return;
   drawScreen();
   std::vector<FigureSheet::Row> rows;
   for (const auto& stage : now->tubes) {

@@ -14,23 +14,22 @@ class TubesView : public StageView {
   Q_OBJECT
 public:
   TubesView(Page& page, TubeChoice& choice);
-  [[nodiscard]] PageFrame::Exports exports() override;
 
 protected:
-  void ask(const Answers<predict::Idle>& idle) override;
+  void put(const predict::Idle& now) override;
+  void draw() override;
   void clear() override;
 
 private:
-  void draw();
   void drawScreen();
   void markChosen();
   void explain();
+  void tellMeaning();
   [[nodiscard]] const double* readAt(const std::string& tube, const std::string& electrode) const; ///< null: not read
   void measure(const std::string& tube, const std::string& electrode, const QString& text);
 
-  Asking<predict::StagesQuestion, predict::Stages> stages_;
-  Asking<predict::ExplainQuestion, predict::Explanation> explanation_;
-  Answers<predict::Stages> shown_;
+  Kept<predict::predictStages> stages_{*this, Weight::quick, Of::inkAndNow};
+  Kept<predict::explainReadings> explanation_{*this, Weight::quick, Of::now};
   FigureSheet* table_;
   QWidget* screenRow_;
   Label *screenSaid_, *screenOff_;

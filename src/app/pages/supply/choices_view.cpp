@@ -1,9 +1,11 @@
 #include "pages/supply/choices_view.h"
 
 #include "predict/supply/held.h"
+#include "theme/text.h"
 #include "theme/theme.h"
 #include "widgets/figure_sheet.h"
 #include "widgets/paragraph.h"
+#include "widgets/pick_list.h"
 #include "widgets/readings.h"
 
 #include <QComboBox>
@@ -11,7 +13,6 @@
 #include <QHeaderView>
 #include <QLineEdit>
 #include <QPushButton>
-#include <QSignalBlocker>
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
@@ -55,18 +56,10 @@ QString windingWords(const predict::WindingReading& winding) {
 } // namespace
 
 ChoicesView::ChoicesView(Page& page)
-    : SupplyView(page, tr("This design has no mains, so there is nothing to choose.")),
-      consequences_(page.context().asker, predict::predictConsequences, Weight::heavy, Of::now),
-      rebias_(page.context().asker, predict::predictConsequences, Weight::heavy, Of::now),
-      resistor_(page.context().asker, predict::predictSeriesResistor, Weight::heavy, Of::now) {
+    : SupplyView(page, tr("This design has no mains, so there is nothing to choose.")) {
   auto* column = contentColumn(4);
-  const auto quiet = [](const QString& text) {
-    auto* label = new Label(text);
-    label->setProperty("quiet", true);
-    return label;
-  };
   auto* head = new QHBoxLayout;
-  head->addWidget(quiet(tr("What if it were another")));
+  head->addWidget(quietLabel(tr("What if it were another")));
   subject_ = new QComboBox;
   subject_->setObjectName(QStringLiteral("choiceOf"));
   subject_->setAccessibleName(tr("Part to choose"));
@@ -74,12 +67,10 @@ ChoicesView::ChoicesView(Page& page)
   head->addWidget(subject_);
   head->addStretch();
   column->addLayout(head);
-  table_ = new FigureSheet;
-  table_->setObjectName(QStringLiteral("choices"));
-  table_->setAccessibleName(tr("Choices and what comes of them"));
+  table_ = newSheet("choices", tr("Choices and what comes of them"), tr("choices"));
   column->addWidget(table_, 1);
   auto* helper = new QHBoxLayout;
-  helper->addWidget(quiet(tr("Series resistor: extra drop")));
+  helper->addWidget(quietLabel(tr("Series resistor: extra drop")));
   const auto field = [&](const char* name, const QString& text, const QString& about) {
     auto* edit = new QLineEdit(text);
     edit->setObjectName(QLatin1String(name));
@@ -91,8 +82,8 @@ ChoicesView::ChoicesView(Page& page)
     connect(edit, &QLineEdit::returnPressed, this, &ChoicesView::findResistor);
     return edit;
   };
-  drop_ = field("wantedDrop", QStringLiteral("20V"), tr("Volts that full current is to lose more than idle current"));
-  helper->addWidget(quiet(tr("at")));
+  drop_ = field("wantedDrop", QStringLiteral("20V"), tr("Extra drop from idle to full load"));
+  helper->addWidget(quietLabel(tr("at")));
   full_ = field("fullAmps", QStringLiteral("150mA"), tr("Current from the first rail at full drive"));
   auto* find = new QPushButton(tr("Find"));
   find->setObjectName(QStringLiteral("findResistor"));
@@ -107,21 +98,6 @@ ChoicesView::ChoicesView(Page& page)
   helper->addWidget(pencilFound_);
   column->addLayout(helper);
 
-  own(consequences_);
-  own(rebias_);
-  own(resistor_);
-  const auto take = [this](const Answers<predict::Consequences>& answers) {
-    if (answers.problem()) return sayProblem(*answers.problem());
-    state().showContent();
-    showRows(answers.nowValue()->rows);
-  };
-  consequences_.answered = [this, take](const auto& answers) {
-    if (!knowsRebias_) take(answers);
-  };
-  rebias_.answered = [this, take](const auto& answers) {
-    knowsRebias_ = true;
-    take(answers);
-  };
   connect(table_, &FigureSheet::cellTaken, this, [this](int row, int column) {
     if (column != rebiasColumn_ || static_cast<std::size_t>(row) >= rows_.size()) return;
     const auto& taken = rows_[static_cast<std::size_t>(row)];
@@ -130,16 +106,14 @@ ChoicesView::ChoicesView(Page& page)
     both.insert(both.end(), taken.rebias.begin(), taken.rebias.end());
     this->page().session().pencil(both, QString::fromStdString(taken.choice.title));
   });
-  resistor_.answered = [this](const Answers<predict::SeriesResistorAnswer>& answers) {
-    if (answers.now()) showResistor(answers.now()->value);
+  resistor_.then = [this] {
+    if (resistor_->now()) showResistor(resistor_->now()->value);
   };
   connect(find, &QPushButton::clicked, this, &ChoicesView::findResistor);
   connect(pencilFound_, &QPushButton::clicked, this,
           [this] { this->page().session().pencil(foundChanges_, tr("series resistor")); });
   connect(subject_, &QComboBox::activated, this, &ChoicesView::put);
 }
-
-PageFrame::Exports ChoicesView::exports() { return page().exportsOf(*table_, tr("choices")); }
 
 void ChoicesView::fillSubjects(const amp::Design& design) {
   std::vector<std::pair<QString, QString>> subjects; // title, part
@@ -153,23 +127,16 @@ void ChoicesView::fillSubjects(const amp::Design& design) {
              role == "power-transformer")
       subjects.emplace_back(tr("%1 (%2)").arg(QString::fromStdString(library.role(role).title), name), name);
   }
-  QStringList present, wanted;
-  for (int i = 0; i < subject_->count(); ++i)
-    present << subject_->itemText(i);
-  for (const auto& [title, part] : subjects)
-    wanted << title;
-  if (present == wanted) return;
-  const QString chosen = subject_->currentText();
-  const QSignalBlocker block(subject_);
-  subject_->clear();
-  for (const auto& [title, part] : subjects)
-    subject_->addItem(title, part);
-  if (wanted.contains(chosen)) subject_->setCurrentText(chosen);
+  QStringList titles, parts;
+  for (const auto& [title, part] : subjects) {
+    titles << title;
+    parts << part;
+  }
+  refill(*subject_, titles, parts, {});
 }
 
 void ChoicesView::clear() {
   foundChanges_.clear();
-  table_->clear();
   subject_->clear();
   found_->clear();
   pencilFound_->hide();
@@ -182,9 +149,11 @@ void ChoicesView::ask(const Answers<predict::Idle>& idle) {
 
 void ChoicesView::put() {
   const auto part = subject_->currentData().toString().toStdString();
-  knowsRebias_ = false;
-  consequences_.ask({part});
-  rebias_.ask({part, true});
+  consequences_.ask({part}, {part, true});
+}
+
+void ChoicesView::draw() {
+  if (const auto* now = standing(*consequences_)) showRows(now->rows);
 }
 
 void ChoicesView::showRows(const std::vector<predict::Consequence>& rows) {

@@ -18,11 +18,11 @@ class ChoicesView : public SupplyView {
 public:
   explicit ChoicesView(Page& page);
 
-  [[nodiscard]] PageFrame::Exports exports() override;
   [[nodiscard]] bool needsNoSide() const override { return true; }
 
 protected:
   void ask(const Answers<predict::Idle>& idle) override;
+  void draw() override;
   void clear() override;
 
 private:
@@ -33,11 +33,10 @@ private:
   void showResistor(const tl::expected<std::shared_ptr<const predict::SeriesResistorAnswer>, Problem>& answer);
   void sayOfResistor(const QString& text, bool danger);
 
-  Asking<predict::ConsequencesQuestion, predict::Consequences> consequences_, rebias_; ///< the second slower
+  CoarseFine<predict::predictConsequences> consequences_{*this, Of::now}; ///< finely with the new bias
+  Kept<predict::predictSeriesResistor> resistor_{*this, Weight::heavy, Of::now};
   std::vector<predict::Consequence> rows_;
-  bool knowsRebias_ = false;
   int rebiasColumn_ = -1;
-  Asking<predict::SeriesResistorQuestion, predict::SeriesResistorAnswer> resistor_;
   QComboBox* subject_;
   FigureSheet* table_;
   QLineEdit *drop_, *full_;

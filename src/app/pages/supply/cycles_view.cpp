@@ -1,9 +1,9 @@
 #include "pages/supply/cycles_view.h"
 
 #include "predict/supply/supply.h"
+#include "widgets/pick_list.h"
 
 #include <QComboBox>
-#include <QSignalBlocker>
 
 namespace vinegar::app {
 namespace {
@@ -42,20 +42,13 @@ void CyclesView::ask(const Answers<predict::Idle>& idle) {
 }
 
 void CyclesView::fillRails(const amp::Circuit& circuit) {
-  QStringList wanted, present;
+  QStringList lines, rails;
   for (std::size_t i = 0; i < circuit.rails.size(); ++i)
-    if (predict::isItself(circuit.rails, i)) wanted << tr("rail %1").arg(QString::fromStdString(circuit.rails[i].name));
-  for (int i = 0; i < rail_->count(); ++i)
-    present << rail_->itemText(i);
-  if (present == wanted) return;
-  const QString chosen = rail_->currentText();
-  const QSignalBlocker block(rail_);
-  rail_->clear();
-  for (std::size_t i = 0; i < circuit.rails.size(); ++i)
-    if (predict::isItself(circuit.rails, i))
-      rail_->addItem(tr("rail %1").arg(QString::fromStdString(circuit.rails[i].name)),
-                     QString::fromStdString(circuit.rails[i].name));
-  if (wanted.contains(chosen)) rail_->setCurrentText(chosen);
+    if (predict::isItself(circuit.rails, i)) {
+      rails << QString::fromStdString(circuit.rails[i].name);
+      lines << tr("rail %1").arg(rails.last());
+    }
+  refill(*rail_, lines, rails, {});
 }
 
 void CyclesView::draw() {
@@ -77,7 +70,7 @@ void CyclesView::draw() {
     if (!circuit.supply.rectifiers.empty())
       addCycles(picture, idle, 1000 * idle.amps(circuit.supply.rectifiers.front()), look, 1);
   }
-  PlotView::draw(answers, std::move(picture));
+  show(answers, std::move(picture));
 }
 
 } // namespace vinegar::app

@@ -14,10 +14,10 @@ public:
 
 protected:
   void ask(const Answers<predict::Idle>& idle) override;
+  void draw() override;
 
 private:
   void fillRails(const amp::Circuit& circuit);
-  void draw();
 
   QComboBox* rail_;
 };

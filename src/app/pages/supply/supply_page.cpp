@@ -1,10 +1,13 @@
 #include "pages/supply/supply_page.h"
 
+#include "pages/supply/budgets_view.h"
 #include "pages/supply/choices_view.h"
 #include "pages/supply/cycles_view.h"
-#include "pages/supply/events_view.h"
+#include "pages/supply/discharge_view.h"
+#include "pages/supply/findings_view.h"
 #include "pages/supply/rails_summary.h"
-#include "pages/supply/texts_view.h"
+#include "pages/supply/regulation_view.h"
+#include "pages/supply/switch_on_view.h"
 #include "widgets/knob_grid.h"
 
 namespace vinegar::app {
@@ -18,8 +21,7 @@ namespace {
 constexpr int summaryWidth = 236;
 } // namespace
 
-SupplyPage::SupplyPage(const PageContext& context, const PageFacts& facts)
-    : ViewsPage(context, facts), report_(context.asker, predict::predictSupplyReport, Weight::quick, Of::inkAndNow) {
+SupplyPage::SupplyPage(const PageContext& context, const PageFacts& facts) : ViewsPage(context, facts) {
   summary_ = new FigureTable;
   summary_->setObjectName(QStringLiteral("supplySummary"));
   summary_->setAccessibleName(tr("Rails"));
@@ -35,8 +37,7 @@ SupplyPage::SupplyPage(const PageContext& context, const PageFacts& facts)
   addView("Budgets", tr("Budgets"), new BudgetsView(*this));
   findings_ = addView("Findings", tr("Findings"), new FindingsView(*this));
 
-  own(report_);
-  report_.answered = [this](const auto& answers) { summary_->setRows(railsSummary(answers), 1); };
+  report_.then = [this] { summary_->setRows(railsSummary(*report_), 1); };
   connect(&context.findings, &FindingsDesk::changed, this, &SupplyPage::followFindings);
   startViews(summary_);
   followFindings();

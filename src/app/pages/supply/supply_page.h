@@ -1,6 +1,6 @@
 #pragma once
 
-#include "pages/page_view.h"
+#include "pages/kit/page_view.h"
 #include "predict/supply/supply.h"
 
 namespace vinegar::app {
@@ -23,7 +23,7 @@ protected:
 private:
   void followFindings();
 
-  Asking<predict::SupplyReportQuestion, predict::SupplyReport> report_;
+  Kept<predict::predictSupplyReport> report_{*this, Weight::quick, Of::inkAndNow};
   KnobGrid* knobs_;
   FigureTable* summary_;
   int findings_ = 0; ///< the number of that view

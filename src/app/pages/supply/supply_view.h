@@ -1,6 +1,6 @@
 #pragma once
 
-#include "pages/page_view.h"
+#include "pages/kit/page_view.h"
 
 namespace vinegar::app {
 
@@ -25,22 +25,21 @@ class PlotView : public SupplyView {
   Q_OBJECT
 public:
   PlotView(Page& page, const QString& fileName, const QString& withoutMains);
-  void restyle() override { plot_->restyle(); }
-  [[nodiscard]] PageFrame::Exports exports() override;
-  [[nodiscard]] CurvePlot* plot() override { return plot_; }
 
 protected:
-  void clear() override { plot_->clear(); }
-  /// Draws what came, or says why nothing did.
-  template <class T> void draw(const Answers<T>& answers, CurvePlot::Picture picture) {
+  /// Shows what came, or says why nothing did.
+  template <class T> void show(const Answers<T>& answers, CurvePlot::Picture picture) {
     if (picture.curves.empty() && answers.problem()) return sayProblem(*answers.problem());
     state().showContent();
-    plot_->show(std::move(picture));
+    plot()->show(std::move(picture));
   }
-
-private:
-  CurvePlot* plot_;
-  QString fileName_;
 };
+
+/// The look of a side's curves: of the rail that matters most, and of the others.
+CurvePlot::Look lookOf(const Side& side, bool main);
+/// A curve's name, with the side's where there are several.
+QString nameOn(const Side& side, std::size_t sides, const QString& name);
+/// A picture of volts over something.
+CurvePlot::Picture supplyPicture(const QString& title, const QString& x, const QString& xUnit, const QString& y);
 
 } // namespace vinegar::app

@@ -11,20 +11,14 @@
 namespace vinegar::app {
 
 BuildsView::BuildsView(Page& page, SpanChoice& span)
-    : AnswerView(page, span, {"buildsAnswer", "culprits", tr("Parts that make the band")}),
-      tolerance_(page.context().asker, predict::predictTolerance, Weight::heavy, Of::now) {
+    : AnswerView(page, span, {"buildsAnswer", "culprits", tr("Parts that make the band"), tr("builds"), {}}) {
   tolerances_ = new ToleranceBox(QStringLiteral("tolerances"));
   curves().addTool(tolerances_);
   sheet().setFixedWidth(190);
   sheet().setStretched({0});
-  own(tolerance_);
-  tolerance_.answered = [this](const auto& answers) {
-    answers_ = answers;
-    draw();
-  };
   connect(tolerances_, &QComboBox::activated, this, &BuildsView::put);
   connect(&sheet(), &FigureSheet::cellTaken, this, [this](int taken, int) {
-    const auto* tolerance = answers_.nowValue();
+    const auto* tolerance = tolerance_->nowValue();
     if (tolerance && static_cast<std::size_t>(taken) < tolerance->culprits.size())
       select(tolerance->culprits[static_cast<std::size_t>(taken)].part);
   });
@@ -32,20 +26,11 @@ BuildsView::BuildsView(Page& page, SpanChoice& span)
 
 void BuildsView::put() { tolerance_.ask({from(), to(), tolerances_->tolerances()}); }
 
-void BuildsView::clear() {
-  answers_ = {};
-  AnswerView::clear();
-}
-
 void BuildsView::draw() {
-  const auto* tolerance = answers_.nowValue();
-  if (!tolerance) {
-    if (const auto* problem = answers_.problem()) sayProblem(*problem);
-    return;
-  }
-  state().showContent();
+  const auto* tolerance = standing(*tolerance_);
+  if (!tolerance) return;
   using Look = CurvePlot::Look;
-  const bool pencil = answers_.pencil();
+  const bool pencil = tolerance_->pencil();
   const auto look = pencil ? Look::pencil : Look::ink, thin = pencil ? Look::pencilThin : Look::inkThin;
   auto picture = voicePicture(tr("Builds, %1").arg(span().words()), tr("dB, %1").arg(span().words()));
   CurvePlot::Path band{tr("nine of ten"), tolerance->hertz, tolerance->high, thin};

@@ -13,17 +13,12 @@ class BuildsView : public AnswerView {
 public:
   BuildsView(Page& page, SpanChoice& span);
 
-  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(curves(), tr("builds")); }
-
 protected:
   void put() override;
-  void clear() override;
+  void draw() override;
 
 private:
-  void draw();
-
-  Asking<predict::ToleranceQuestion, predict::Tolerance> tolerance_;
-  Answers<predict::Tolerance> answers_;
+  Kept<predict::predictTolerance> tolerance_{*this, Weight::heavy, Of::now};
   ToleranceBox* tolerances_;
 };
 

@@ -25,10 +25,7 @@ constexpr int mostOtherName = 60;
 } // namespace
 
 CompareView::CompareView(Page& page, SpanChoice& span)
-    : AnswerView(page, span, {"compareAnswer", "differences", tr("What differs")}),
-      response_(page.context().asker, predict::predictResponse, Weight::heavy),
-      readouts_(page.context().asker, predict::predictReadouts, Weight::heavy),
-      gains_(page.context().asker, predict::predictSectionGains, Weight::heavy) {
+    : AnswerView(page, span, {"compareAnswer", "differences", tr("What differs"), {}, tr("comparison")}) {
   setObjectName(QStringLiteral("compareView"));
   auto* fields = new QHBoxLayout;
   fields->setSpacing(6);
@@ -58,21 +55,7 @@ CompareView::CompareView(Page& page, SpanChoice& span)
   addFields(fields);
   sheet().setStretched({0});
   setShares(6, 5);
-  own(response_);
-  own(readouts_);
-  own(gains_);
-  gains_.answered = [this](const auto& answers) {
-    levels_ = answers;
-    fillSheet();
-  };
-  response_.answered = [this](const auto& answers) {
-    answers_ = answers;
-    draw();
-  };
-  readouts_.answered = [this](const auto& answers) {
-    read_ = answers;
-    fillSheet();
-  };
+  gains_.then = readouts_.then = [this] { fillSheet(); };
   connect(levelled_, &QCheckBox::toggled, this, &CompareView::draw);
   connect(difference_, &QCheckBox::toggled, this, &CompareView::draw);
   connect(open, &QPushButton::clicked, this, [this] {
@@ -178,23 +161,19 @@ void CompareView::put() {
 }
 
 void CompareView::clear() {
-  answers_ = {};
-  read_ = {};
-  levels_ = {};
   first_ = second_ = {};
   here_->clear();
   openedDesign_.reset();
   opened_.clear();
   others_->clear();
-  AnswerView::clear();
 }
 
 void CompareView::draw() {
-  if (answers_.sides.size() < 2) return;
-  const auto *now = answers_.sides[0].get(), *other = answers_.sides[1].get();
+  if (response_->sides.size() < 2) return;
+  const auto *now = response_->sides[0].get(), *other = response_->sides[1].get();
   if (!now || !other) {
     curves().clear();
-    const auto& error = (now ? answers_.sides[1] : answers_.sides[0]).value.error();
+    const auto& error = (now ? response_->sides[1] : response_->sides[0]).value.error();
     return sayProblem(now ? Problem{second_.name.toStdString() + ": " + error.place, error.message, error.cancelled}
                           : error);
   }
@@ -206,7 +185,7 @@ void CompareView::draw() {
     picture.panes = {{tr("dB over %1").arg(second_.name), tr("dB"), CurvePlot::Pane::Scale::fromZero}};
   }
   const double lift = levelled_->isChecked() ? predict::decibelsAt(*now, 1000) - predict::decibelsAt(*other, 1000) : 0;
-  const bool pencil = answers_.sides[0].side.look == Side::Look::active;
+  const bool pencil = response_->sides[0].side.look == Side::Look::active;
   CurvePlot::Curve here{here_->currentData().toString() == asItStands ? (pencil ? tr("pencil") : tr("ink"))
                                                                       : first_.name,
                         now->hertz, now->decibels, pencil ? Look::pencil : Look::ink};
@@ -233,8 +212,8 @@ void CompareView::draw() {
 }
 
 std::pair<const predict::SectionGains*, const predict::SectionGains*> CompareView::gainsOf() const {
-  if (levels_.sides.size() < 2) return {nullptr, nullptr};
-  return {levels_.sides[0].get(), levels_.sides[1].get()};
+  if (gains_->sides.size() < 2) return {nullptr, nullptr};
+  return {gains_->sides[0].get(), gains_->sides[1].get()};
 }
 
 /// What a section gives or takes, where that is not alike on both sides.
@@ -264,8 +243,8 @@ void CompareView::addGains(const amp::SectionPair& pair, const predict::SectionG
 }
 
 void CompareView::fillSheet() {
-  if (read_.sides.size() < 2 || !first_.design || !second_.design) return sheet().clear();
-  const auto *now = read_.sides[0].get(), *other = read_.sides[1].get();
+  if (readouts_->sides.size() < 2 || !first_.design || !second_.design) return sheet().clear();
+  const auto *now = readouts_->sides[0].get(), *other = readouts_->sides[1].get();
   const auto& library = page().session().library();
   std::vector<FigureSheet::Row> rows;
   const auto add = [&](const QString& what, const QString& here, const QString& there) {

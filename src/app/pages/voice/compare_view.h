@@ -16,12 +16,12 @@ class CompareView : public AnswerView {
 public:
   CompareView(Page& page, SpanChoice& span);
 
-  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(sheet(), tr("comparison")); }
   /// Another design's file; says what is wrong with it.
   Q_INVOKABLE void open(const QString& path);
 
 protected:
   void put() override;
+  void draw() override;
   void clear() override;
 
 private:
@@ -32,19 +32,15 @@ private:
   };
   /// What the list shows chosen; false: it has no answer, which is told.
   bool take(const QComboBox& box, Chosen& chosen);
-  void draw();
   void fillSheet();
 
-  Asking<predict::ResponseQuestion, predict::Response> response_;
-  Asking<predict::ReadoutsQuestion, predict::Readouts> readouts_;
-  Answers<predict::Response> answers_;
-  Answers<predict::Readouts> read_;
+  Kept<predict::predictResponse> response_{*this, Weight::heavy, Of::all};
+  Kept<predict::predictReadouts> readouts_{*this, Weight::heavy, Of::all};
+  Kept<predict::predictSectionGains> gains_{*this, Weight::heavy, Of::all};
   [[nodiscard]] std::pair<const predict::SectionGains*, const predict::SectionGains*> gainsOf() const;
   void addGains(const amp::SectionPair& pair, const predict::SectionGains* first, const predict::SectionGains* second,
                 std::vector<FigureSheet::Row>& rows) const;
 
-  Asking<predict::SectionGainsQuestion, predict::SectionGains> gains_;
-  Answers<predict::SectionGains> levels_;
   Chosen first_, second_;
   QString opened_; ///< opened: the name of a design from a file, for the list
   std::shared_ptr<const amp::Design> openedDesign_;

@@ -2,6 +2,7 @@
 
 #include "drawer/value_box.h"
 #include "theme/text.h"
+#include "widgets/pick_list.h"
 #include "widgets/readings.h"
 
 #include <QCheckBox>
@@ -23,9 +24,8 @@ QString share(double part) { return QStringLiteral("%1 %").arg(100 * part, 0, 'f
 } // namespace
 
 ControlsView::ControlsView(Page& page, SpanChoice& span)
-    : AnswerView(page, span, {"controlAnswer", "tapers", tr("How much happens in each third of the travel")}),
-      travel_(page.context().asker, predict::predictTravel, Weight::heavy, Of::now),
-      envelope_(page.context().asker, predict::predictEnvelope, Weight::heavy, Of::now) {
+    : AnswerView(page, span,
+                 {"controlAnswer", "tapers", tr("How much happens in each third of the travel"), tr("control"), {}}) {
   curves().addTool(quietLabel(tr("control")));
   control_ = new QComboBox;
   control_->setObjectName(QStringLiteral("travelControl"));
@@ -41,16 +41,6 @@ ControlsView::ControlsView(Page& page, SpanChoice& span)
   curves().addTool(alike_);
   connect(alike_, &QCheckBox::toggled, this, &ControlsView::draw);
   sheet().setFixedWidth(432);
-  own(travel_);
-  own(envelope_);
-  travel_.answered = [this](const auto& answers) {
-    travels_ = answers;
-    draw();
-  };
-  envelope_.answered = [this](const auto& answers) {
-    envelopes_ = answers;
-    draw();
-  };
   connect(control_, &QComboBox::activated, this, &ControlsView::put);
   connect(&sheet(), &FigureSheet::cellTaken, this, [this](int taken, int column) {
     const auto row = static_cast<std::size_t>(taken);
@@ -65,7 +55,7 @@ ControlsView::ControlsView(Page& page, SpanChoice& span)
 }
 
 void ControlsView::fillControls() {
-  QStringList names, present;
+  QStringList names;
   const auto* idle = now();
   for (const auto& part : idle->circuit->parts) {
     const auto& own = part.resolved;
@@ -73,13 +63,7 @@ void ControlsView::fillControls() {
     const auto name = QString::fromStdString(own.knob);
     if (!names.contains(name) && amp::isPlayed(own, page().context().asker.library())) names << name;
   }
-  for (int i = 0; i < control_->count(); ++i)
-    present << control_->itemText(i);
-  if (names == present) return;
-  const auto chosen = control_->currentText();
-  control_->clear();
-  control_->addItems(names);
-  if (names.contains(chosen)) control_->setCurrentText(chosen);
+  refill(*control_, names);
 }
 
 std::vector<std::string> ControlsView::company() const {
@@ -117,36 +101,25 @@ void ControlsView::put() {
     asked_ = tr("%1 to %2").arg(source->name, span().to());
   }
   travel_.ask({control_->currentText().toStdString(), start, to()});
-  if (reach_->isChecked()) {
+  if (reach_->isChecked())
     envelope_.ask({company(), start, to()});
-  } else {
+  else
     envelope_.rest();
-    envelopes_ = {};
-  }
 }
 
-void ControlsView::clear() {
-  travels_ = {};
-  envelopes_ = {};
-  AnswerView::clear();
-  control_->clear();
-}
+void ControlsView::clear() { control_->clear(); }
 
 void ControlsView::draw() {
-  const auto* travel = travels_.nowValue();
-  if (!travel) {
-    if (const auto* problem = travels_.problem()) sayProblem(*problem);
-    return;
-  }
-  state().showContent();
+  const auto* travel = standing(*travel_);
+  if (!travel) return;
   alike_->setVisible(travel->isSwitch);
   reach_->setVisible(!travel->isSwitch);
   using Look = CurvePlot::Look;
   // Another title, so that the axes take in where it reaches.
-  const auto* envelope = envelopes_.nowValue();
+  const auto* envelope = envelope_->nowValue();
   const bool reaching = envelope && reach_->isChecked() && !travel->isSwitch;
   auto picture = voicePicture((reaching ? tr("Reach, %1") : tr("Control, %1")).arg(asked_), tr("dB, %1").arg(asked_));
-  const bool pencil = travels_.pencil();
+  const bool pencil = travel_->pencil();
   const auto thick = pencil ? Look::pencil : Look::ink, thin = pencil ? Look::pencilThin : Look::inkThin;
   for (std::size_t c = 0; c < travel->curves.size(); ++c) {
     auto curve = travel->curves[c];

@@ -14,27 +14,23 @@ class ControlsView : public AnswerView {
 public:
   ControlsView(Page& page, SpanChoice& span);
 
-  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(curves(), tr("control")); }
-
 protected:
   void put() override;
+  void draw() override;
   void clear() override;
 
 private:
   void fillControls();
   /// The pots of the chosen control's section, itself first.
   [[nodiscard]] std::vector<std::string> company() const;
-  void draw();
   void fillSheet(const predict::Travel& travel);
   /// Of a switch: what stands at each position, and what it does against the first.
   void fillPositions(const predict::Travel& travel);
   [[nodiscard]] std::vector<const amp::CompiledPart*> partsAt(const std::string& control, std::size_t position) const;
   void takeTyped(const std::string& name, const QString& typed);
 
-  Asking<predict::TravelQuestion, predict::Travel> travel_;
-  Asking<predict::EnvelopeQuestion, predict::Envelope> envelope_;
-  Answers<predict::Travel> travels_;
-  Answers<predict::Envelope> envelopes_;
+  Kept<predict::predictTravel> travel_{*this, Weight::heavy, Of::now};
+  Kept<predict::predictEnvelope> envelope_{*this, Weight::heavy, Of::now};
   QString asked_; ///< from where to where
   QComboBox* control_;
   QCheckBox *reach_, *alike_;

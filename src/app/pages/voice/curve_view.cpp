@@ -42,15 +42,13 @@ QString tipOf(const Readout& readout) {
 
 } // namespace
 
-CurveView::CurveView(Page& page, SpanChoice& span)
-    : VoiceView(page, span), response_(page.context().asker, predict::predictResponse, Weight::quick),
-      readouts_(page.context().asker, predict::predictReadouts, Weight::heavy, Of::inkAndNow) {
+CurveView::CurveView(Page& page, SpanChoice& span) : VoiceView(page, span) {
   setObjectName(QStringLiteral("curveView"));
   auto* content = new QWidget;
   auto* row = new QHBoxLayout(content);
   row->setContentsMargins(0, 0, 0, 0);
   row->setSpacing(10);
-  plot_ = new CurvePlot;
+  plot_ = newPlot(tr("response"));
   side_ = new QWidget;
   side_->setFixedWidth(sideWidth);
   auto* side = new QVBoxLayout(side_);
@@ -99,25 +97,13 @@ CurveView::CurveView(Page& page, SpanChoice& span)
   for (const auto& [name, hertz] : openStrings)
     note_->addItem(tr("partials of %1").arg(QLatin1String(name)), hertz);
   side->addLayout(ears);
-  sheet_ = new FigureSheet;
-  sheet_->setObjectName(QStringLiteral("readouts"));
-  sheet_->setAccessibleName(tr("Readings of the curve"));
+  sheet_ = newSheet("readouts", tr("Readings of the curve"), tr("readings"));
   sheet_->setStretched({0});
   side->addWidget(sheet_, 1);
   row->addWidget(plot_, 1);
   row->addWidget(side_);
   setContent(content);
-  own(response_);
-  own(readouts_);
-  response_.answered = [this](const auto& answers) {
-    answers_ = answers;
-    draw();
-  };
-  readouts_.answered = [this](const auto& answers) {
-    read_ = answers;
-    fillSheet();
-    draw();
-  };
+  readouts_.then = [this] { fillSheet(); };
   connect(notes_, &QCheckBox::toggled, this, &CurveView::draw);
   for (const auto& [one, other] : {std::pair{phase_, difference_}, {difference_, phase_}})
     connect(one, &QCheckBox::toggled, this, [this, other = other](bool on) {
@@ -218,12 +204,8 @@ QString CurveView::speakerNode(bool cone) const {
 }
 
 void CurveView::clear() {
-  answers_ = {};
-  read_ = {};
   makers_.clear();
   looked_ = -1;
-  plot_->clear();
-  sheet_->clear();
 }
 
 void CurveView::resizeEvent(QResizeEvent* event) {
@@ -232,8 +214,8 @@ void CurveView::resizeEvent(QResizeEvent* event) {
 }
 
 void CurveView::addMarks(CurvePlot::Picture& picture) const {
-  const auto* readouts = read_.nowValue();
-  const auto look = answers_.pencil() ? CurvePlot::Look::pencil : CurvePlot::Look::ink;
+  const auto* readouts = readouts_->nowValue();
+  const auto look = response_->pencil() ? CurvePlot::Look::pencil : CurvePlot::Look::ink;
   const auto curve = std::find_if(picture.curves.begin(), picture.curves.end(),
                                   [&](const auto& c) { return c.look == look && c.pane == 0; });
   if (!readouts || curve == picture.curves.end()) return;
@@ -256,7 +238,7 @@ void CurveView::addMarks(CurvePlot::Picture& picture) const {
 
 void CurveView::addPartials(CurvePlot::Picture& picture, const predict::Response* response) const {
   if (!response || note_->currentIndex() <= 0) return;
-  const auto look = answers_.pencil() ? CurvePlot::Look::pencil : CurvePlot::Look::ink;
+  const auto look = response_->pencil() ? CurvePlot::Look::pencil : CurvePlot::Look::ink;
   for (const auto& partial : predict::partialsOf(*response, note_->currentData().toDouble()))
     picture.dots.push_back({partial.hertz, predict::decibelsAt(*response, partial.hertz),
                             partial.number > 8 ? QString() : signedDecibels(partial.decibels), look, false,
@@ -264,8 +246,8 @@ void CurveView::addPartials(CurvePlot::Picture& picture, const predict::Response
 }
 
 void CurveView::draw() {
-  if (answers_.empty()) return;
-  auto taken = answers_;
+  if (response_->empty()) return;
+  auto taken = *response_;
   const auto way = heard();
   const auto& sound = page().session().document().sound;
   const auto taking = [&](const predict::Response& response) {
@@ -295,7 +277,7 @@ void CurveView::draw() {
   auto picture = responsePicture(taken, {asked_, phase_->isChecked(), notes_->isChecked(), difference_->isChecked()});
   const Problem* problem = nullptr;
   QString whose;
-  for (const auto& answer : answers_.sides)
+  for (const auto& answer : response_->sides)
     if (!answer.value && !answer.value.error().cancelled) {
       problem = &answer.value.error();
       whose = answer.side.look == Side::Look::ink ? tr("ink") : answer.side.name;
@@ -313,7 +295,7 @@ void CurveView::draw() {
 }
 
 void CurveView::fillSheet() {
-  const auto *ink = read_.inkValue(), *pencil = read_.pencilValue();
+  const auto *ink = readouts_->inkValue(), *pencil = readouts_->pencilValue();
   const auto* shown = pencil ? pencil : ink;
   makers_.clear();
   if (!shown || !now()) return sheet_->clear();

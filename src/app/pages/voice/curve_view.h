@@ -13,9 +13,6 @@ class CurveView : public VoiceView {
 public:
   CurveView(Page& page, SpanChoice& span);
 
-  void restyle() override { plot_->restyle(); }
-  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(*plot_, tr("response")); }
-  [[nodiscard]] CurvePlot* plot() override { return plot_; }
   [[nodiscard]] QStringList flags() const;
   void setFlags(const QByteArray& flags);
   /// A loudspeaker's measured level over frequency, kept with the design; says what is wrong with the file. Empty: asks
@@ -24,11 +21,11 @@ public:
 
 protected:
   void put() override;
+  void draw() override;
   void clear() override;
   void resizeEvent(QResizeEvent* event) override;
 
 private:
-  void draw();
   enum class Heard {
     asItIs,
     thirdOctaves,
@@ -48,10 +45,8 @@ private:
   void addPartials(CurvePlot::Picture& picture, const predict::Response* response) const;
   void addMarks(CurvePlot::Picture& picture) const;
 
-  Asking<predict::ResponseQuestion, predict::Response> response_;
-  Asking<predict::ReadoutsQuestion, predict::Readouts> readouts_;
-  Answers<predict::Response> answers_;
-  Answers<predict::Readouts> read_;
+  Kept<predict::predictResponse> response_{*this, Weight::quick, Of::all};
+  Kept<predict::predictReadouts> readouts_{*this, Weight::heavy, Of::inkAndNow};
   QString asked_, askedTo_; ///< the span, as the axis calls it; the node that is asked for
   QString soundOf_;         ///< the loudspeaker that the list names
   int looked_ = -1;         ///< the row of the sheet that is looked at

@@ -35,8 +35,7 @@ QDoubleSpinBox* cableBox(const char* name, double most, double step, const QStri
 } // namespace
 
 EndsView::EndsView(Page& page, SpanChoice& span)
-    : AnswerView(page, span, {"endsAnswer", "ends", tr("Sources and speakers by class")}),
-      variants_(page.context().asker, predict::predictVariants, Weight::heavy, Of::now),
+    : AnswerView(page, span, {"endsAnswer", "ends", tr("Sources and speakers by class"), {}, tr("ends")}),
       likenesses_(files::readLikenesses(page.context().dataFolder.toStdString())) {
   setObjectName(QStringLiteral("endsView"));
   setShares(1, 2);
@@ -65,12 +64,7 @@ EndsView::EndsView(Page& page, SpanChoice& span)
                                                    tr("Ohms over frequency (*.zma *.csv *.txt)"));
     if (!path.isEmpty()) openImpedance(path);
   });
-  own(variants_);
-  variants_.answered = [this](const auto& answers) {
-    answers_ = answers;
-    fillSheet();
-    draw();
-  };
+  variants_.then = [this] { fillSheet(); };
   const auto show = [this](int row) {
     if (row < 0 || row == shown_) return;
     shown_ = row;
@@ -180,22 +174,14 @@ QString EndsView::aboutMeasured() const {
   return words;
 }
 
-void EndsView::clear() {
-  measured_.reset();
-  answers_ = {};
-  AnswerView::clear();
-}
+void EndsView::clear() { measured_.reset(); }
 
 void EndsView::draw() {
-  const auto* variants = answers_.nowValue();
-  if (!variants) {
-    if (const auto* problem = answers_.problem()) sayProblem(*problem);
-    return;
-  }
-  state().showContent();
+  const auto* variants = standing(*variants_);
+  if (!variants) return;
   using Look = CurvePlot::Look;
   auto picture = voicePicture(tr("Ends, %1").arg(asked_), tr("dB, %1").arg(asked_));
-  const bool pencil = answers_.pencil();
+  const bool pencil = variants_->pencil();
   picture.curves.push_back(
       {pencil ? tr("pencil") : tr("ink"), variants->hertz, variants->decibels, pencil ? Look::pencil : Look::ink});
   const auto shown = static_cast<std::size_t>(shown_);
@@ -211,7 +197,7 @@ void EndsView::draw() {
 }
 
 void EndsView::fillSheet() {
-  const auto* variants = answers_.nowValue();
+  const auto* variants = variants_->nowValue();
   if (!variants) return sheet().clear();
   std::vector<FigureSheet::Row> rows;
   for (const auto& one : variants->rows) {

@@ -16,17 +16,15 @@ class EndsView : public AnswerView {
 public:
   EndsView(Page& page, SpanChoice& span);
 
-  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(sheet(), tr("ends")); }
-
   /// A loudspeaker by its impedance in a file; says what is wrong with it.
   Q_INVOKABLE void openImpedance(const QString& path);
 
 protected:
   void put() override;
+  void draw() override;
   void clear() override;
 
 private:
-  void draw();
   void fillSheet();
   /// The cables of what drives the amplifier, in the order of the run.
   [[nodiscard]] std::vector<const amp::ResolvedPart*> cables() const;
@@ -34,8 +32,7 @@ private:
   void layCable();
   [[nodiscard]] QString aboutMeasured() const;
 
-  Asking<predict::VariantsQuestion, predict::Variants> variants_;
-  Answers<predict::Variants> answers_;
+  Kept<predict::predictVariants> variants_{*this, Weight::heavy, Of::now};
   tl::expected<std::vector<files::Likeness>, Problem> likenesses_;
   std::vector<QString> abouts_; ///< of the rows, with what they are
   struct Measured {

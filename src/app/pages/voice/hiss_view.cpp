@@ -17,11 +17,9 @@ namespace {
 constexpr double leastShare = 5e-4; ///< of the weighted power that is worth a row
 } // namespace
 
-HissView::HissView(Page& page, SpanChoice& span)
-    : VoiceView(page, span), hiss_(page.context().asker, predict::predictHiss, Weight::heavy, Of::inkAndNow) {
+HissView::HissView(Page& page, SpanChoice& span) : VoiceView(page, span) {
   auto* column = contentColumn(4);
-  answer_ = answerLabel("hissAnswer");
-  answer_->setWordWrap(true);
+  answer_ = newAnswer("hissAnswer");
   column->addWidget(answer_);
   auto* about = quietLabel(tr("20 Hz to 20 kHz, knobs as they stand; as heard: weighted by curve A. Crackle, "
                               "microphony and hum are not in it."));
@@ -29,43 +27,23 @@ HissView::HissView(Page& page, SpanChoice& span)
   column->addWidget(about);
   auto* row = new QHBoxLayout;
   row->setSpacing(12);
-  const auto sheet = [&](const char* name, const QString& about, int stretch) {
-    auto* table = new FigureSheet;
-    table->setObjectName(QLatin1String(name));
-    table->setAccessibleName(about);
-    table->setStretched({QLatin1String(name) == QLatin1String("hissCures") ? 6 : 0});
-    row->addWidget(table, stretch);
-    return table;
-  };
-  sources_ = sheet("hissSources", tr("Whose hiss it is"), 3);
-  cures_ = sheet("hissCures", tr("What quietens it"), 5);
+  sources_ = newSheet("hissSources", tr("Whose hiss it is"), tr("hiss"));
+  sources_->setStretched({0});
+  row->addWidget(sources_, 3);
+  cures_ = newSheet("hissCures", tr("What quietens it"));
+  cures_->setStretched({6});
+  row->addWidget(cures_, 5);
   column->addLayout(row, 1);
-  own(hiss_);
-  hiss_.answered = [this](const auto& answers) {
-    answers_ = answers;
-    draw();
-  };
   connect(sources_, &FigureSheet::cellTaken, this, [this](int taken, int) {
-    const auto* hiss = answers_.nowValue();
+    const auto* hiss = hiss_->nowValue();
     if (hiss && static_cast<std::size_t>(taken) < hiss->sources.size())
       select(hiss->sources[static_cast<std::size_t>(taken)].part);
   });
 }
 
-void HissView::clear() {
-  answers_ = {};
-  answer_->clear();
-  sources_->clear();
-  cures_->clear();
-}
-
 void HissView::draw() {
-  const auto *hiss = answers_.nowValue(), *ink = answers_.inkValue();
-  if (!hiss) {
-    if (const auto* problem = answers_.problem()) sayProblem(*problem);
-    return;
-  }
-  state().showContent();
+  const auto *hiss = standing(*hiss_), *ink = hiss_->inkValue();
+  if (!hiss) return;
   auto text = tr("%1 of hiss as heard").arg(readingOf(hiss->weighted, Unit::volt));
   if (const auto under = hiss->underFull()) text += tr(", %1 dB under clean power").arg(std::lround(-*under));
   if (!hiss->sources.empty())

@@ -11,17 +11,12 @@ class HissView : public VoiceView {
 public:
   HissView(Page& page, SpanChoice& span);
 
-  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(*sources_, tr("hiss")); }
-
 protected:
   void put() override { hiss_.ask({true}); }
-  void clear() override;
+  void draw() override;
 
 private:
-  void draw();
-
-  Asking<predict::HissQuestion, predict::Hiss> hiss_;
-  Answers<predict::Hiss> answers_;
+  Kept<predict::predictHiss> hiss_{*this, Weight::heavy, Of::inkAndNow};
   QLabel* answer_;
   FigureSheet *sources_, *cures_;
 };

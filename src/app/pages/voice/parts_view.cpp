@@ -18,8 +18,7 @@ namespace vinegar::app {
 using units::Unit;
 
 PartsView::PartsView(Page& page, SpanChoice& span)
-    : AnswerView(page, span, {"partsAnswer", "ranking", tr("What one step of each part does")}),
-      ranking_(page.context().asker, predict::predictRanking, Weight::heavy, Of::now) {
+    : AnswerView(page, span, {"partsAnswer", "ranking", tr("What one step of each part does"), {}, tr("parts")}) {
   curves().addTool(quietLabel(tr("band")));
   band_ = new QComboBox;
   band_->setObjectName(QStringLiteral("band"));
@@ -27,12 +26,9 @@ PartsView::PartsView(Page& page, SpanChoice& span)
   fillBands();
   curves().addTool(band_);
   setShares(5, 7);
-  own(ranking_);
-  ranking_.answered = [this](const auto& answers) {
-    answers_ = answers;
+  ranking_.then = [this] {
     trial_ = -1;
     fillSheet();
-    draw();
   };
   connect(band_, &QComboBox::activated, this, [this](int index) {
     const auto edges = band_->itemData(index).toPointF();
@@ -51,7 +47,7 @@ PartsView::PartsView(Page& page, SpanChoice& span)
     if (hovered >= 0) trial(hovered);
   });
   connect(&sheet(), &FigureSheet::cellTaken, this, [this](int taken, int) {
-    const auto* ranking = answers_.nowValue();
+    const auto* ranking = ranking_->nowValue();
     if (ranking && static_cast<std::size_t>(taken) < ranking->steps.size())
       select(ranking->steps[static_cast<std::size_t>(taken)].part);
   });
@@ -125,11 +121,7 @@ void PartsView::put() {
   ranking_.ask({from(), to(), low_, high_});
 }
 
-void PartsView::clear() {
-  answers_ = {};
-  trial_ = -1;
-  AnswerView::clear();
-}
+void PartsView::clear() { trial_ = -1; }
 
 void PartsView::takeBand(double low, double high) {
   low_ = std::clamp(low, 10.0, 9e4);
@@ -156,16 +148,12 @@ void PartsView::trial(int row) {
 }
 
 void PartsView::draw() {
-  const auto* ranking = answers_.nowValue();
-  if (!ranking) {
-    if (const auto* problem = answers_.problem()) sayProblem(*problem);
-    return;
-  }
-  state().showContent();
-  const auto look = answers_.pencil() ? CurvePlot::Look::pencil : CurvePlot::Look::ink;
+  const auto* ranking = standing(*ranking_);
+  if (!ranking) return;
+  const auto look = ranking_->pencil() ? CurvePlot::Look::pencil : CurvePlot::Look::ink;
   auto picture = voicePicture(tr("Parts, %1").arg(span().words()), tr("dB, %1").arg(span().words()));
   picture.againstInk = true;
-  CurvePlot::Curve curve{answers_.pencil() ? tr("pencil") : tr("ink"), ranking->hertz, ranking->decibels, look};
+  CurvePlot::Curve curve{ranking_->pencil() ? tr("pencil") : tr("ink"), ranking->hertz, ranking->decibels, look};
   picture.dots = {{low_, CurvePlot::valueAt(curve, low_, true), readingOf(low_, Unit::hertz), look, true, true},
                   {high_, CurvePlot::valueAt(curve, high_, true), readingOf(high_, Unit::hertz), look, true}};
   picture.curves.push_back(curve);
@@ -180,7 +168,7 @@ void PartsView::draw() {
 }
 
 void PartsView::fillSheet() {
-  const auto* ranking = answers_.nowValue();
+  const auto* ranking = ranking_->nowValue();
   if (!ranking) {
     sheet().clear();
     answer().clear();

@@ -14,10 +14,9 @@ class PartsView : public AnswerView {
 public:
   PartsView(Page& page, SpanChoice& span);
 
-  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(sheet(), tr("parts")); }
-
 protected:
   void put() override;
+  void draw() override;
   void clear() override;
 
 private:
@@ -26,12 +25,10 @@ private:
   [[nodiscard]] int asMarked() const { return band_->count() - 2; }
   void takeBand(double low, double high);
   void moveEdge(int dot, double hertz, bool done);
-  void draw();
   void fillSheet();
   void trial(int row);
 
-  Asking<predict::RankQuestion, predict::Ranking> ranking_;
-  Answers<predict::Ranking> answers_;
+  Kept<predict::predictRanking> ranking_{*this, Weight::heavy, Of::now};
   double low_ = 300, high_ = 600;
   int trial_ = -1; ///< the row whose curve is shown
   QComboBox* band_;

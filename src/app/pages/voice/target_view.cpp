@@ -2,7 +2,7 @@
 
 #include "files/safe_file.h"
 #include "files/target_file.h"
-#include "pages/input_box.h"
+#include "pages/kit/input_box.h"
 #include "plots/response_picture.h"
 #include "predict/rest/places.h"
 #include "theme/text.h"
@@ -32,10 +32,7 @@ constexpr std::size_t suggested = 4, mostHandles = 80; ///< more points are draw
 } // namespace
 
 TargetView::TargetView(Page& page, SpanChoice& span)
-    : AnswerView(page, span, {"fitAnswer", "fits", tr("Sets of stock values")}),
-      response_(page.context().asker, predict::predictResponse, Weight::quick, Of::now),
-      fit_(page.context().asker, predict::predictFit, Weight::heavy, Of::now),
-      theirs_(page.context().asker, predict::predictVariants, Weight::heavy) {
+    : AnswerView(page, span, {"fitAnswer", "fits", tr("Sets of stock values"), tr("target"), {}}) {
   setObjectName(QStringLiteral("targetView"));
   auto* fields = new QHBoxLayout;
   fields->setSpacing(6);
@@ -84,21 +81,14 @@ TargetView::TargetView(Page& page, SpanChoice& span)
   connect(menu_, &QMenu::aboutToShow, this, &TargetView::fillMenu);
   sheet().setStretched({1});
   setShares(11, 10);
-  own(response_);
-  own(fit_);
-  own(theirs_);
-  response_.answered = [this](const auto& answers) {
-    answers_ = answers;
+  response_.then = [this] {
     if (target_.empty() || targetOf_ != this->span().words()) startFromCurve();
-    draw();
   };
-  fit_.answered = [this](const auto& answers) {
-    fits_ = answers;
+  fit_.then = [this] {
     shown_ = 0;
     fillSheet();
-    draw();
   };
-  theirs_.answered = [this](const auto& answers) { takeCurve(answers); };
+  theirs_.then = [this] { takeCurve(); };
   connect(&page.context().selection, &Selection::selected, this, &TargetView::nameAdd);
   connect(add_, &QPushButton::clicked, this, [this] {
     const auto part = QString::fromStdString(this->page().context().selection.part());
@@ -237,7 +227,7 @@ void TargetView::fillGrip() {
 void TargetView::put() {
   fillGrip();
   if (parts_->text().isEmpty()) suggestParts();
-  if (!fits_.nowValue() && answer().text().isEmpty()) fillSheet();
+  if (!fit_->nowValue() && answer().text().isEmpty()) fillSheet();
   response_.ask(responseOver(span().from(), span().to()));
 }
 
@@ -250,12 +240,9 @@ void TargetView::resizeEvent(QResizeEvent* event) {
 }
 
 void TargetView::clear() {
-  answers_ = {};
-  fits_ = {};
   sought_ = false;
   target_.clear();
   parts_->clear();
-  AnswerView::clear();
 }
 
 void TargetView::nameAdd() {
@@ -284,7 +271,7 @@ void TargetView::suggestParts() {
 }
 
 void TargetView::startFromCurve() {
-  const auto* response = answers_.nowValue();
+  const auto* response = response_->nowValue();
   if (!response) return;
   target_.clear();
   targetOf_ = span().words();
@@ -309,13 +296,12 @@ void TargetView::movePoint(int dot, double decibels, bool done) {
 
 void TargetView::forgetFits() {
   fit_.rest();
-  fits_ = {};
   fillSheet();
 }
 
 /// Another design's own curve over the span, the knobs as its file has them.
-void TargetView::takeCurve(const Answers<predict::Variants>& answers) {
-  const auto& answer = answers.sides.front();
+void TargetView::takeCurve() {
+  const auto& answer = theirs_->sides.front();
   const auto* theirs = answer.get();
   if (!theirs)
     return page().context().notify(
@@ -386,16 +372,12 @@ void TargetView::find() {
 }
 
 void TargetView::draw() {
-  const auto* response = answers_.nowValue();
-  if (!response) {
-    if (const auto* problem = answers_.problem()) sayProblem(*problem);
-    return;
-  }
-  state().showContent();
+  const auto* response = standing(*response_);
+  if (!response) return;
   using Look = CurvePlot::Look;
-  const auto look = answers_.pencil() ? Look::pencil : Look::ink;
+  const auto look = response_->pencil() ? Look::pencil : Look::ink;
   auto picture = voicePicture(tr("Target, %1").arg(span().words()), tr("dB, %1").arg(span().words()));
-  picture.curves.push_back({answers_.pencil() ? tr("pencil") : tr("ink"), response->hertz, response->decibels, look});
+  picture.curves.push_back({response_->pencil() ? tr("pencil") : tr("ink"), response->hertz, response->decibels, look});
   CurvePlot::Curve wanted{tr("target"), {}, {}, Look::other};
   for (const auto& point : target_) {
     wanted.x.push_back(point.hertz);
@@ -407,7 +389,7 @@ void TargetView::draw() {
       chosen > 0 && chosen <= listed_.size())
     for (const double edge : {listed_[chosen - 1].low, listed_[chosen - 1].high})
       picture.marks.push_back({edge, readingOf(edge, units::Unit::hertz), true});
-  if (const auto* fit = fits_.nowValue(); fit && shown_ >= 0 && static_cast<std::size_t>(shown_) < fit->sets.size()) {
+  if (const auto* fit = fit_->nowValue(); fit && shown_ >= 0 && static_cast<std::size_t>(shown_) < fit->sets.size()) {
     const auto& set = fit->sets[static_cast<std::size_t>(shown_)];
     picture.curves.push_back({tr("set %1").arg(shown_ + 1), fit->hertz, set.decibels, Look::another});
   }
@@ -415,13 +397,13 @@ void TargetView::draw() {
 }
 
 void TargetView::fillSheet() {
-  const auto* fit = fits_.nowValue();
+  const auto* fit = fit_->nowValue();
   sheet().setVisible(fit && !fit->sets.empty());
   setLook(&answer(), "danger", false);
   if (!fit) {
     sheet().clear();
     answer().setText(tr("Drag the points to what you want to hear, then find values"));
-    if (const auto* problem = fits_.problem()) {
+    if (const auto* problem = fit_->problem()) {
       setLook(&answer(), "danger", !problem->cancelled);
       answer().setText(problem->cancelled ? tr("Cancelled.") : QString::fromStdString(problem->line()));
     }

@@ -16,7 +16,6 @@ class TargetView : public AnswerView {
 public:
   TargetView(Page& page, SpanChoice& span);
 
-  [[nodiscard]] PageFrame::Exports exports() override { return page().exportsOf(curves(), tr("target")); }
   /// A target file, CSV, or another design for its curve; says what is wrong with it.
   Q_INVOKABLE void open(const QString& path);
   /// The target at hand into the design by this name, and back.
@@ -27,11 +26,12 @@ public:
 
 protected:
   void put() override;
+  void draw() override;
   void clear() override;
   void resizeEvent(QResizeEvent* event) override;
 
 private:
-  void takeCurve(const Answers<predict::Variants>& answers);
+  void takeCurve();
   void startFromCurve();
   void suggestParts();
   void nameAdd();
@@ -45,14 +45,11 @@ private:
   void sayWrong(const QString& wrong);
   void movePoint(int dot, double decibels, bool done);
   void forgetFits();
-  void draw();
   void fillSheet();
 
-  Asking<predict::ResponseQuestion, predict::Response> response_;
-  Asking<predict::FitQuestion, predict::Fit> fit_;
-  Asking<predict::VariantsQuestion, predict::Variants> theirs_; ///< of another design, none but itself
-  Answers<predict::Response> answers_;
-  Answers<predict::Fit> fits_;
+  Kept<predict::predictResponse> response_{*this, Weight::quick, Of::now};
+  Kept<predict::predictFit> fit_{*this, Weight::heavy, Of::now};
+  Kept<predict::predictVariants> theirs_{*this, Weight::heavy, Of::all};
   std::vector<predict::TargetPoint> target_;
   QString targetOf_;    ///< the span that it was drawn over
   bool sought_ = false; ///< values were asked for

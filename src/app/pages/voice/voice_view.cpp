@@ -3,6 +3,7 @@
 #include "files/design_file.h"
 #include "predict/voice/readouts.h"
 #include "theme/text.h"
+#include "widgets/pick_list.h"
 #include "widgets/readings.h"
 
 #include <QComboBox>
@@ -50,24 +51,12 @@ QString SpanChoice::to() const { return to_->count() ? to_->currentText() : spea
 QString SpanChoice::words() const { return tr("%1 to %2").arg(from(), to()); }
 
 void SpanChoice::fill(const amp::Circuit& circuit) {
-  QStringList names, present;
+  QStringList names;
   for (const auto& probe : circuit.probes)
     names << QString::fromStdString(probe.name);
-  for (int i = 0; i < from_->count(); ++i)
-    present << from_->itemText(i);
-  if (names != present)
-    for (const auto& [box, otherwise] : {std::pair{from_, jack}, {to_, speaker}}) {
-      const QString chosen = box->count() ? box->currentText() : otherwise;
-      box->clear();
-      box->addItems(names);
-      // Without a jack or a speaker, the first probe to the last.
-      const auto wanted = names.contains(chosen)      ? chosen
-                          : names.contains(otherwise) ? otherwise
-                          : names.isEmpty()           ? QString()
-                          : box == from_              ? names.first()
-                                                      : names.last();
-      box->setCurrentText(wanted);
-    }
+  // Without a jack or a speaker, the first probe to the last.
+  refill(*from_, names, jack);
+  refill(*to_, names, names.contains(speaker) || names.isEmpty() ? speaker : names.last());
   whole_->setChecked(from() == jack && to() == speaker);
   whole_->setEnabled(names.contains(jack) && names.contains(speaker));
   context_.selection.lookAt({from().toStdString(), to().toStdString()});
@@ -91,9 +80,7 @@ void SpanChoice::choose() {
 }
 
 VoiceView::VoiceView(Page& page, SpanChoice& span) : PageView(page), span_(span) {
-  connect(&span, &SpanChoice::chosen, this, [this] {
-    if (isVisible() && !this->page().context().asker.idle().empty()) follow(this->page().context().asker.idle());
-  });
+  connect(&span, &SpanChoice::chosen, this, &VoiceView::again);
 }
 
 void VoiceView::ask(const Answers<predict::Idle>& idle) {
@@ -116,8 +103,6 @@ std::optional<VoiceView::Origin> VoiceView::origin() const {
   return std::nullopt;
 }
 
-void VoiceView::select(const std::string& part) { page().context().selection.select(part); }
-
 const std::vector<amp::ToneBand>& VoiceView::bands() const {
   const auto& own = page().session().document().bands;
   return own.empty() ? predict::usualBands() : own;
@@ -138,30 +123,6 @@ std::shared_ptr<const amp::Design> VoiceView::readOther(const QString& path) {
   else
     return std::make_shared<const amp::Design>(std::move(loaded->document.ink));
   return nullptr;
-}
-
-AnswerView::AnswerView(Page& page, SpanChoice& span, const Names& names)
-    : VoiceView(page, span), column_(contentColumn(4)), row_(new QHBoxLayout), answer_(answerLabel(names.answer)),
-      plot_(new CurvePlot), sheet_(new FigureSheet) {
-  answer_->setWordWrap(true);
-  column_->addWidget(answer_);
-  sheet_->setObjectName(QLatin1String(names.sheet));
-  sheet_->setAccessibleName(names.about);
-  row_->setSpacing(10);
-  row_->addWidget(plot_, 1);
-  row_->addWidget(sheet_);
-  column_->addLayout(row_, 1);
-}
-
-void AnswerView::setShares(int plot, int sheet) {
-  row_->setStretch(0, plot);
-  row_->setStretch(1, sheet);
-}
-
-void AnswerView::clear() {
-  answer_->clear();
-  plot_->clear();
-  sheet_->clear();
 }
 
 CurvePlot::Picture voicePicture(const QString& title, const QString& label) {

@@ -1,13 +1,8 @@
 #pragma once
 
-#include "pages/page_view.h"
-
-#include <QVBoxLayout>
+#include "pages/kit/answer_pane.h"
 
 class QComboBox;
-class QHBoxLayout;
-class QLabel;
-class QLayout;
 
 namespace vinegar::app {
 
@@ -60,7 +55,6 @@ protected:
     std::string section;
   };
   [[nodiscard]] std::optional<Origin> origin() const;
-  void select(const std::string& part);
   /// The builder's own stretches of the spectrum, or the usual ones.
   [[nodiscard]] const std::vector<amp::ToneBand>& bands() const;
   /// A band's name in the reader's language where it is a usual one.
@@ -76,33 +70,10 @@ private:
 };
 
 /// Most views: an answer in a sentence, a plot, and a table beside it.
-class AnswerView : public VoiceView {
+class AnswerView : public VoiceView, protected AnswerPane {
   Q_OBJECT
-public:
-  void restyle() override { plot_->restyle(); }
-  [[nodiscard]] CurvePlot* plot() override { return plot_; }
-
 protected:
-  struct Names {
-    const char *answer, *sheet; ///< object names
-    QString about;              ///< of the table, for screen readers
-  };
-  AnswerView(Page& page, SpanChoice& span, const Names& names);
-  /// How plot and table share the width.
-  void setShares(int plot, int sheet);
-  /// Over the answer.
-  void addFields(QLayout* fields) { column_->insertLayout(0, fields); }
-  void clear() override;
-  [[nodiscard]] QLabel& answer() const { return *answer_; }
-  [[nodiscard]] CurvePlot& curves() const { return *plot_; }
-  [[nodiscard]] FigureSheet& sheet() const { return *sheet_; }
-
-private:
-  QVBoxLayout* column_;
-  QHBoxLayout* row_;
-  QLabel* answer_;
-  CurvePlot* plot_;
-  FigureSheet* sheet_;
+  AnswerView(Page& page, SpanChoice& span, const Names& names) : VoiceView(page, span), AnswerPane(*this, names) {}
 };
 
 /// A response over frequency, as every view of the page draws one.

@@ -1,4 +1,4 @@
-#include "pages/page.h"
+#include "pages/kit/page.h"
 
 #include "document/saving.h"
 #include "plots/curve_plot.h"

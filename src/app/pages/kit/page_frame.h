@@ -8,6 +8,7 @@
 
 class QBoxLayout;
 class QButtonGroup;
+class QComboBox;
 class QMenu;
 class QPushButton;
 class QToolButton;
@@ -55,6 +56,7 @@ private:
   QWidget* name_;
   bool ownRow_ = false, tight_ = false;
   QButtonGroup* views_;
+  QComboBox* viewList_; ///< in place of the tabs where they do not fit
   QStringList viewIds_;
   QWidget* tools_;
   QToolButton* export_;

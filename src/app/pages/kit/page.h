@@ -4,8 +4,9 @@
 #include "ask/findings_desk.h"
 #include "document/selection.h"
 #include "document/session.h"
-#include "pages/page_frame.h"
-#include "pages/view.h"
+#include "pages/kit/kept.h"
+#include "pages/kit/page_frame.h"
+#include "pages/kit/view.h"
 
 #include <QCoreApplication>
 
@@ -80,7 +81,8 @@ protected:
   /// Another document is open: nothing of the former one may be shown.
   virtual void startAfresh() {}
   /// A question of the page's own: see View; its progress is in the frame.
-  void own(AskingBase& asking);
+  [[nodiscard]] Asker& asker() const override { return context_.asker; }
+  void own(AskingBase& asking) override;
   /// Says that the design is empty, or has no answer, where and what to do; false where neither is so. Where the pencil
   /// alone has none, it says so over the ink's.
   bool saysNothing(const Answers<predict::Idle>& idle);

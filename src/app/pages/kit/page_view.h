@@ -1,9 +1,11 @@
 #pragma once
 
-#include "pages/page.h"
+#include "pages/kit/kept.h"
+#include "pages/kit/page.h"
 #include "plots/curve_plot.h"
 #include "widgets/figure_sheet.h"
 
+class QLabel;
 class QStackedWidget;
 class QVBoxLayout;
 
@@ -26,29 +28,53 @@ public:
   virtual void startAfresh();
   /// Whether the page's side, which stands left of the views, would only say again what this one shows.
   [[nodiscard]] virtual bool needsNoSide() const { return false; }
-  virtual void restyle() {}
-  [[nodiscard]] virtual PageFrame::Exports exports() { return {}; }
-  [[nodiscard]] virtual CurvePlot* plot() { return nullptr; }
+  virtual void restyle();
+  /// Of its plots and tables, as they were made.
+  [[nodiscard]] virtual PageFrame::Exports exports();
+  /// The first; null where it has none.
+  [[nodiscard]] CurvePlot* plot() const { return plots_.empty() ? nullptr : plots_.front().first; }
   [[nodiscard]] StatePane& state() { return *state_; }
 
 protected:
   void setContent(QWidget* content);
   /// The same of a column without margins, to be filled.
   QVBoxLayout* contentColumn(int spacing);
-  void own(AskingBase& asking);
+  [[nodiscard]] Asker& asker() const override { return page_.context().asker; }
+  void own(AskingBase& asking) override;
   [[nodiscard]] Page& page() const { return page_; }
+  void select(const std::string& part) { page_.context().selection.select(part); }
+  /// Emptied with the view, and exported by that file name where there is one.
+  QLabel* newAnswer(const char* name, double points = 12);
+  CurvePlot* newPlot(const QString& file = {});
+  FigureSheet* newSheet(const char* name, const QString& about, const QString& file = {});
+  /// What stands: the pencil's answer, else the ink's, with the content shown; null where there is none, with the
+  /// reason said.
+  template <class A> const A* standing(const Answers<A>& answers) {
+    const auto* now = answers.nowValue();
+    if (now)
+      state().showContent();
+    else if (const auto* problem = answers.problem())
+      sayProblem(*problem);
+    return now;
+  }
+  /// Asks anew what the view shows, if it is on screen: of another tube, another input.
+  void again();
   /// What it says of a design that has an answer but not what the view is about; empty where there is something.
   [[nodiscard]] virtual QString refusal(const predict::Idle&) const { return {}; }
   /// Asks what the view shows; or draws it, where the idle states hold it.
   virtual void ask(const Answers<predict::Idle>& idle) = 0;
-  /// Empties what is shown.
-  virtual void clear() = 0;
+  /// Empties what is shown but for the answers that are kept and what `new...` made, which are empty by then.
+  virtual void clear() {}
   /// Says why there is no answer, or that it was cancelled.
   void sayProblem(const Problem& problem);
 
 private:
+  friend class AnswerPane;
   Page& page_;
   StatePane* state_ = nullptr;
+  std::vector<QLabel*> answers_;
+  std::vector<std::pair<CurvePlot*, QString>> plots_; ///< with the file names of their exports
+  std::vector<std::pair<FigureSheet*, QString>> sheets_;
 };
 
 /// A page of several views, of which one is on screen.

@@ -1,5 +1,8 @@
-#include "pages/page_view.h"
+#include "pages/kit/page_view.h"
 
+#include "theme/text.h"
+
+#include <QLabel>
 #include <QStackedWidget>
 #include <QVBoxLayout>
 
@@ -40,6 +43,45 @@ void PageView::own(AskingBase& asking) {
   page_.frame().watch(asking);
 }
 
+QLabel* PageView::newAnswer(const char* name, double points) {
+  auto* label = answerLabel(name, points);
+  label->setWordWrap(true);
+  return answers_.emplace_back(label);
+}
+
+CurvePlot* PageView::newPlot(const QString& file) { return plots_.emplace_back(new CurvePlot, file).first; }
+
+FigureSheet* PageView::newSheet(const char* name, const QString& about, const QString& file) {
+  auto* sheet = new FigureSheet;
+  sheet->setObjectName(QLatin1String(name));
+  sheet->setAccessibleName(about);
+  return sheets_.emplace_back(sheet, file).first;
+}
+
+void PageView::restyle() {
+  for (const auto& [plot, file] : plots_)
+    plot->restyle();
+}
+
+PageFrame::Exports PageView::exports() {
+  PageFrame::Exports all;
+  const auto add = [&](auto* what, const QString& file) {
+    if (file.isEmpty()) return;
+    for (auto& one : page_.exportsOf(*what, file))
+      all.push_back(std::move(one));
+  };
+  for (const auto& [plot, file] : plots_)
+    add(plot, file);
+  for (const auto& [sheet, file] : sheets_)
+    add(sheet, file);
+  return all;
+}
+
+void PageView::again() {
+  const auto& idle = page_.context().asker.idle();
+  if (isVisible() && !idle.empty()) follow(idle);
+}
+
 void PageView::follow(const Answers<predict::Idle>& idle) {
   // Where the pencil alone has no answer the ink is shown, and the answers themselves say what is missing.
   const auto* any = idle.any();
@@ -53,8 +95,13 @@ void PageView::follow(const Answers<predict::Idle>& idle) {
 }
 
 void PageView::startAfresh() {
-  for (auto* asking : askings())
-    asking->rest();
+  restAll();
+  for (auto* label : answers_)
+    label->clear();
+  for (const auto& [plot, file] : plots_)
+    plot->clear();
+  for (const auto& [sheet, file] : sheets_)
+    sheet->clear();
   clear();
   state_->showContent();
 }

@@ -1,10 +1,11 @@
-#include "pages/page_frame.h"
+#include "pages/kit/page_frame.h"
 
 #include "theme/text.h"
 #include "theme/theme.h"
 #include "widgets/elided_label.h"
 
 #include <QButtonGroup>
+#include <QComboBox>
 #include <QEvent>
 #include <QHBoxLayout>
 #include <QMenu>
@@ -57,6 +58,13 @@ PageFrame::PageFrame(const QString& title, const QString& question, QWidget* par
   head->addWidget(tools_);
   views_ = new QButtonGroup(this);
   connect(views_, &QButtonGroup::idClicked, this, &PageFrame::viewChosen);
+  viewList_ = new QComboBox;
+  viewList_->setObjectName(QStringLiteral("viewList"));
+  viewList_->setAccessibleName(tr("View"));
+  viewList_->setSizeAdjustPolicy(QComboBox::AdjustToContents);
+  viewList_->hide();
+  viewRow_->addWidget(viewList_);
+  connect(viewList_, &QComboBox::activated, this, &PageFrame::viewChosen);
   export_ = new QToolButton;
   export_->setObjectName(QStringLiteral("export"));
   export_->setText(tr("Export"));
@@ -92,12 +100,20 @@ void PageFrame::placeTools() {
   if (!export_->isHidden()) beside += export_->sizeHint().width() + title_->spacing();
   const int room = width() - margins.left() - margins.right();
   const bool ownRow = beside > room;
-  // Nor do the views alone in a small window: their names then stand closer.
+  // Nor do the views alone in a small window: their names then stand closer, or become a list.
   const int won = 2 * (roomyPad - tightPad) * static_cast<int>(viewIds_.size());
-  const bool tight = viewRow_->sizeHint().width() + (tight_ ? won : 0) > room;
+  int tabs = tight_ ? won : 0;
+  for (auto* button : views_->buttons())
+    tabs += button->sizeHint().width() + viewRow_->spacing();
+  const bool tight = tabs > room, listed = tabs - won > room;
   if (std::exchange(tight_, tight) != tight)
     for (auto* button : views_->buttons())
       button->setStyleSheet(padded(tight ? tightPad : roomyPad));
+  if (listed == viewList_->isHidden()) {
+    for (auto* button : views_->buttons())
+      button->setVisible(!listed);
+    viewList_->setVisible(listed);
+  }
   // In a narrow window they do not fit beside each other either.
   const bool under = head_->sizeHint().width() + both_->spacing() + viewRow_->sizeHint().width() > room;
   if (under != (both_->direction() == QBoxLayout::TopToBottom))
@@ -121,14 +137,20 @@ void PageFrame::addView(const QString& id, const QString& title) {
   views_->addButton(button, static_cast<int>(viewIds_.size()));
   viewIds_ << id;
   viewRow_->addWidget(button);
+  viewList_->addItem(title);
 }
 
 void PageFrame::setView(int view) {
   if (auto* button = views_->button(view)) button->setChecked(true);
+  viewList_->setCurrentIndex(view);
 }
 QString PageFrame::viewId() const { return viewIds_.value(views_->checkedId()); }
 int PageFrame::viewOf(const QString& id) const { return static_cast<int>(viewIds_.indexOf(id)); }
-void PageFrame::setViewTitle(int view, const QString& title) { views_->button(view)->setText(title); }
+void PageFrame::setViewTitle(int view, const QString& title) {
+  views_->button(view)->setText(title);
+  viewList_->setItemText(view, title);
+}
+
 void PageFrame::addHeadTool(QWidget* tool) { head_->addWidget(tool); }
 void PageFrame::addRow(QWidget* row) { column_->insertWidget(column_->count() - 1, row); }
 

@@ -1,4 +1,4 @@
-#include "pages/input_box.h"
+#include "pages/kit/input_box.h"
 
 #include "theme/text.h"
 #include "widgets/readings.h"
