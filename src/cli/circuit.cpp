@@ -3,6 +3,7 @@
 
 #include "files/csv.h"
 #include "files/results_json.h"
+#include "predict/rest/places.h"
 #include "units/csv.h"
 #include "units/printable.h"
 
@@ -52,7 +53,7 @@ int printOperatingPoint(const Subject& on, const amp::Circuit& circuit) {
 }
 
 int printResponse(ResponseAsked asked, const Subject& on, const amp::Circuit& circuit) {
-  if (asked.to.empty()) asked.to = cli::endOf(circuit);
+  if (asked.to.empty()) asked.to = predict::endOf(circuit);
   if (!(asked.low > 0 && asked.high > asked.low && std::isfinite(asked.high)))
     return cli::complain({"", "--fmin must be above 0 and --fmax above --fmin"}, badUse, on.call.format);
   for (const auto& probe : {asked.from, asked.to})

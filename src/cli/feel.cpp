@@ -19,7 +19,7 @@ namespace {
 
 struct FeelAsked {
   std::string phrase = "chord", instrument = "guitar", recording, compare;
-  double inputRms = 0.1; ///< of a sine with the phrase's largest peak
+  std::optional<double> inputRms; ///< of a sine with the phrase's largest peak; none: what the design's source gives
   std::optional<std::string> rectifier;
 };
 
@@ -94,7 +94,8 @@ int printFeel(const FeelAsked& asked, const Subject& on) {
   if (!design) return on.complain(design.error(), badUse);
   const auto idle = predict::predictIdle(*design, on.library);
   if (!idle) return on.complain(idle.error());
-  const double inputPeak = asked.inputRms * std::numbers::sqrt2;
+  const double inputRms = asked.inputRms.value_or(amp::sourceVolts(on.design, on.library));
+  const double inputPeak = inputRms * std::numbers::sqrt2;
   if (asked.compare == "levels") {
     const auto levels = predict::predictCompression(*idle, on.library, {*sound, inputPeak, middling});
     return levels ? printLevels(on, *levels) : on.complain(levels.error());
@@ -141,7 +142,7 @@ int printFeel(const FeelAsked& asked, const Subject& on) {
     return 0;
   }
   if (on.call.format == "json") {
-    Json json{{"played", (*sound)->title()}, {"input_volts_rms", asked.inputRms}, {"rails", table.json()}};
+    Json json{{"played", (*sound)->title()}, {"input_volts_rms", inputRms}, {"rails", table.json()}};
     if (feel->fed >= 0) json["fed_rail"] = feel->rails[static_cast<std::size_t>(feel->fed)].rail;
     json["attack_loss_decibels"] = blame->attackLoss;
     json["attack_loss_seconds"] = blame->attackLossAt;
@@ -195,7 +196,8 @@ const Registered feel{{"Feel", "feel", "a phrase played through amplifier and su
                              ->excludes(phrase)
                              ->excludes(instrument);
                          addValue(options, "--level", Unit::volt, asked->inputRms,
-                                  "at the jack, rms of a sine with the phrase's largest peak (100mV)");
+                                  "at the jack, rms of a sine with the phrase's largest peak (what the design's source "
+                                  "gives: 100mV or 300mV)");
                          options.add_option("--rectifier", asked->rectifier, "another rectifier type");
                          options.add_option("--compare", asked->compare, "other supplies, or levels, a row each")
                              ->check(CLI::IsMember({"rectifiers", "makers", "conditions", "balance", "levels"}));

@@ -16,14 +16,6 @@ int complain(const Problem& problem, int code, const std::string& format) {
   return code;
 }
 
-std::string endOf(const amp::Circuit& circuit) {
-  if (circuit.probe("speaker") > 0) return "speaker";
-  const auto& line = circuit.design->line;
-  for (auto use = line.rbegin(); use != line.rend(); ++use)
-    if (circuit.probe(use->id + ".out") > 0) return use->id + ".out";
-  return {};
-}
-
 tl::expected<amp::Design, Problem> sheetOf(const amp::Document& document, const amp::Library& library,
                                            const std::string& wanted, const std::string& file) {
   const auto& sheets = document.sheets;

@@ -18,9 +18,6 @@ constexpr int badDesign = 1, badUse = 2, notWritten = 3;
 /// that whoever reads that always gets JSON. Returns `code`.
 int complain(const Problem& problem, int code, const std::string& format = "text");
 
-/// The speaker, or what the main line ends with where it has none; empty of a line without an end.
-std::string endOf(const amp::Circuit& circuit);
-
 /// The design that is answered for: "ink", "active" or empty (the active sheet over it), or the sheet of that name.
 /// Where the file holds pencil, one line on standard error says which. A name that is no sheet is a Problem.
 tl::expected<amp::Design, Problem> sheetOf(const amp::Document& document, const amp::Library& library,

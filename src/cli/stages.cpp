@@ -19,7 +19,8 @@ namespace {
 
 struct StagesAsked {
   std::string tube;
-  double hertz = 1000, inputRms = 0.1;     ///< volts at the jack
+  double hertz = 1000;
+  std::optional<double> inputRms;          ///< volts at the jack; none: what the design's source gives
   std::optional<double> plate, amps, gain; ///< wanted of `propose`
 };
 
@@ -139,7 +140,8 @@ int printSwaps(const StagesAsked& asked, const Subject& on) {
 int printLevels(const StagesAsked& asked, const Subject& on) {
   const auto idle = predict::predictIdle(on.design, on.library);
   if (!idle) return on.complain(idle.error());
-  auto levels = predict::predictLevels(*idle, on.library, {asked.hertz, asked.inputRms * std::numbers::sqrt2, true});
+  const double inputRms = asked.inputRms.value_or(amp::sourceVolts(on.design, on.library));
+  auto levels = predict::predictLevels(*idle, on.library, {asked.hertz, inputRms * std::numbers::sqrt2, true});
   if (!levels) return on.complain(levels.error());
   const auto clipping = predict::predictClipping(*idle, on.library, {asked.hertz});
   if (!clipping) return on.complain(clipping.error());
@@ -151,7 +153,7 @@ int printLevels(const StagesAsked& asked, const Subject& on) {
   const auto order = tell::sheetOf(tell::limits(), clipping->limits);
   if (on.call.format == "json") {
     fmt::print("{}\n", Json{{"hertz", asked.hertz},
-                            {"input_volts_rms", asked.inputRms},
+                            {"input_volts_rms", inputRms},
                             {"sections", tell::jsonOf(sections)},
                             {"limits", tell::jsonOf(order)},
                             {"speaker_watts", levels->speakerWatts ? Json(*levels->speakerWatts) : Json()},
@@ -179,8 +181,7 @@ int printLevels(const StagesAsked& asked, const Subject& on) {
                  clean->sustained ? ", " + watts(*clean->sustained) + " sustained" : "",
                  clean->rough ? "; " + watts(*clean->rough) + " at 10 %" : "", watts(clean->bend),
                  100 * clean->bend.distortion);
-      fmt::print("the input is {:+.0f} dB against that\n",
-                 units::decibels(asked.inputRms / rms(clean->atOnce.inputPeak)));
+      fmt::print("the input is {:+.0f} dB against that\n", units::decibels(inputRms / rms(clean->atOnce.inputPeak)));
     }
     if (clipping->ofSupply) fmt::print("\nwhether the supply gives way is not known: {}\n", clipping->ofSupply->line());
   }
@@ -236,7 +237,7 @@ const Registered swap{ofStages("Stages", "swap", "what every other type would do
 const Registered levels{ofStages("Levels", "levels", "the signal at every section, and what clips in which order",
                                  printLevels, [](CLI::App& options, StagesAsked& asked) {
                                    addValue(options, "--input", Unit::volt, asked.inputRms,
-                                            "volts rms at the jack (100mV)");
+                                            "volts rms at the jack (what the design's source gives: 100mV or 300mV)");
                                  })};
 const Registered propose{
     ofStages("Stages", "propose", "stock values that bring a tube to wanted plate volts, current or gain",

@@ -5,6 +5,7 @@
 #include "cli/output.h"
 #include "cli/table.h"
 #include "files/target_file.h"
+#include "predict/rest/places.h"
 #include "predict/voice/readouts.h"
 #include "predict/voice/section_gains.h"
 #include "predict/voice/tolerance.h"
@@ -39,7 +40,7 @@ using units::Json, units::Unit;
 template <class Predict, class Print> int answer(VoiceAsked& asked, const Subject& on, Predict predict, Print print) {
   const auto idle = predict::predictIdle(on.design, on.library);
   if (!idle) return on.complain(idle.error());
-  if (asked.to.empty()) asked.to = endOf(*idle->circuit);
+  if (asked.to.empty()) asked.to = predict::endOf(*idle->circuit);
   for (const auto& probe : {asked.from, asked.to})
     if (idle->circuit->probe(probe) < 0)
       return on.complain({probe, "there is no probe or node of this name; `netlist` lists them"}, badUse);
@@ -277,7 +278,7 @@ int printComparison(VoiceAsked& asked, const Subject& on) {
     return cli::complain({asked.other + ": " + otherIdle.error().place, otherIdle.error().message}, badDesign,
                          on.call.format);
   const auto hertz = circuit::logSpaced(20, 20000, 31);
-  if (asked.to.empty()) asked.to = endOf(*otherIdle->circuit);
+  if (asked.to.empty()) asked.to = predict::endOf(*otherIdle->circuit);
   const auto there = predict::predictResponse(*otherIdle, on.library, {asked.from, asked.to, hertz});
   if (!there)
     return cli::complain({asked.other + ": " + there.error().place, there.error().message}, badUse, on.call.format);

@@ -138,6 +138,16 @@ std::vector<ResolvedPart> resolveParts(const Design& design, const Library& libr
   return parts;
 }
 
+double sourceVolts(const Design& design, const Library& library) {
+  constexpr double strum = 0.1;
+  for (const auto& part : resolveParts(design, library))
+    if (part.part->kind == PartKind::signalSource && part.fitted()) {
+      const double gives = library.role(part.part->role).givesVolts;
+      return gives > 0 ? gives : strum;
+    }
+  return strum;
+}
+
 std::optional<ResolvedPart> findPart(const Design& design, const Library& library, const std::string& name) {
   for (const auto* use : design.sections()) {
     const auto section = library.sections.find(use->section);

@@ -125,6 +125,9 @@ template <class Visit> void forEachPart(const Design& design, const Library& lib
 }
 /// All parts in drawing order. Sections unknown to the library are left out; `check` reports them.
 std::vector<ResolvedPart> resolveParts(const Design& design, const Library& library);
+/// Volts rms that the design's first source of a signal gives at an ordinary level, from its role: a strummed guitar's
+/// 0.1 where it has none.
+double sourceVolts(const Design& design, const Library& library);
 std::optional<ResolvedPart> findPart(const Design& design, const Library& library, const std::string& name);
 
 /// The ports, as "section.port", that some section's port is joined to: that takes the place of their own default.

@@ -213,6 +213,7 @@ Role readRole(const JsonReader& reader) {
             {},
             true,
             false,
+            0,
             false,
             {}};
   if (reader.has("series")) {
@@ -222,6 +223,7 @@ Role readRole(const JsonReader& reader) {
   role.played = reader.flag("played", true);
   role.biases = reader.flag("biases", false);
   role.oscillates = reader.flag("oscillates", false);
+  if (reader.has("gives")) role.givesVolts = reader.at("gives").asValue(units::Unit::volt);
   if (reader.has("stock"))
     for (const auto& value : reader.list("stock"))
       role.stock.push_back(value.asNumber());

@@ -149,6 +149,7 @@ struct Role {
   std::vector<double> stock;           ///< stock values where no series fits (speakers, transformers)
   bool played = true;                  ///< of a control: turned while playing, and not once at the bench
   bool oscillates = false;             ///< of a tube: it makes its own signal and is given none
+  double givesVolts = 0;               ///< of a signal source: rms, at an ordinary level; 0: as an instrument
   bool biases = false;                 ///< its value sets a tube's current at rest before anything else
   std::string ownText;                 ///< as a section's
 };

@@ -3,6 +3,7 @@
 #include "document/session.h"
 
 #include <algorithm>
+#include <numbers>
 
 namespace vinegar::app {
 
@@ -11,6 +12,9 @@ Selection::Selection(const Session& session, QObject* parent) : QObject(parent),
     part_.clear();
     span_ = {};
     piece_ = {};
+    auto played = played_;
+    played.inputPeak = std::numbers::sqrt2 * amp::sourceVolts(session_.pencilled(), session_.library());
+    play(played);
   });
   connect(&session, &Session::changed, this, [this] {
     if (!exists(part_)) letGo();

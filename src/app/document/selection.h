@@ -45,7 +45,7 @@ public:
 
   /// What is played into the jack, for whoever shows levels and waves.
   struct Played {
-    double inputPeak = 0.1 * 1.41421356; ///< volts; a clean strum
+    double inputPeak = 0.1 * 1.41421356; ///< volts; at first what the design's own source gives at an ordinary level
     double hertz = 1000;                 ///< 0: the worst over the instrument's range
     /// For whoever can show one frequency only.
     [[nodiscard]] double tone() const { return hertz > 0 ? hertz : 1000; }

@@ -33,7 +33,7 @@ QString besides(const QString& pencil, const QString& ink, int at) {
   return at < 0 ? pencil.section(QLatin1Char(' '), 0, -2) : pencil.section(QLatin1Char(' '), 1);
 }
 
-constexpr double strumPeak = 0.1 * std::numbers::sqrt2, coarseRate = 6000;
+constexpr double coarseRate = 6000;
 
 } // namespace
 
@@ -47,13 +47,16 @@ Vitals::Vitals(Asker& asker, const FindingsDesk& findings, const QString& dataFo
   auto* layout = new QHBoxLayout(this);
   layout->setContentsMargins(8, 0, 8, 0);
   layout->setSpacing(0);
-  add(tr("Gain at 1 kHz"), tr("Jack to speaker, at the knobs as they stand. Shows the Voice page."));
+  add(tr("Gain at 1 kHz"),
+      tr("Jack to speaker, or to the end of the line, at the knobs as they stand. Shows the Voice page."));
   add(tr("E2 to 1 kHz"), tr("Level at the low E, 82.4 Hz, against 1 kHz"));
   add(tr("5 kHz to 1 kHz"), tr("Level at 5 kHz against 1 kHz"));
   add(tr("First clipping"), tr("Input, rms at 1 kHz, at which anything clips, and what. Shows the Levels page."));
   add(tr("B+ idle"), tr("DC volts at the reservoir, no signal. Selects the reservoir."));
   add(tr("Idle draw"), tr("DC current out of the reservoir, no signal. Selects the reservoir."));
-  add(tr("Sag"), tr("What B+ gives way by under a hard chord of 100 mV, to a percent. Shows the Feel page."));
+  add(tr("Sag"),
+      tr("Sag of B+ under a hard chord at the source's ordinary level, 100 mV of a guitar, to a percent. Shows the "
+         "Feel page."));
   add(tr("Hottest plate"), tr("The tube nearest its plate rating, idle. Selects it."));
   add(tr("Findings"), tr("What is over a rating or unsafe in what stands now. Selects the first."));
   for (const int level : {0, 1, 2})
@@ -81,12 +84,13 @@ Vitals::Vitals(Asker& asker, const FindingsDesk& findings, const QString& dataFo
     clipping_.sleep();
   };
   sag_.sleep();
-  if (auto chord = hardChord(dataFolder)) sag_.ask({std::move(chord), strumPeak, coarseRate});
   sag_.answered = [this](const auto& answers) {
     showSag(answers);
     sag_.sleep();
   };
-  connect(&findings, &FindingsDesk::changed, this, [this] {
+  connect(&findings, &FindingsDesk::changed, this, [this, chord = hardChord(dataFolder)] {
+    if (const auto* now = asker_.idle().now(); now && chord)
+      sag_.ask({chord, std::numbers::sqrt2 * amp::sourceVolts(*now->side.design, asker_.library()), coarseRate});
     for (AskingBase* waiting : {static_cast<AskingBase*>(&clipping_), static_cast<AskingBase*>(&sag_)}) {
       waiting->wake();
       if (!waiting->busy()) waiting->sleep();

@@ -1,6 +1,7 @@
 #include "predict/feel/burst.h"
 
 #include "circuit/stepper.h"
+#include "predict/rest/places.h"
 #include "predict/supply/mean_supply.h"
 #include "predict/supply/supply.h"
 #include "predict/wave/held_sine.h"
@@ -74,9 +75,9 @@ bool isRectifier(const amp::CompiledPart& part) {
 
 /// The speaker, or where a preamplifier ends.
 std::pair<std::string, Node> outputOf(const amp::Circuit& circuit) {
-  if (const auto speaker = circuit.probe("speaker"); speaker > 0) return {"speaker", speaker};
-  return circuit.probes.empty() ? std::pair{std::string(), Node{0}}
-                                : std::pair{circuit.probes.back().name, circuit.probes.back().node};
+  auto end = endOf(circuit);
+  const auto node = end.empty() ? Node{0} : circuit.probe(end);
+  return {std::move(end), node};
 }
 
 /// Something looked at in every sample.

@@ -1,5 +1,6 @@
 #include "predict/overview/vitals.h"
 
+#include "predict/rest/places.h"
 #include "predict/supply/supply.h"
 
 #include <algorithm>
@@ -11,8 +12,9 @@ tl::expected<Vitals, Problem> predictVitals(const Idle& idle, const amp::Library
   const auto& circuit = *idle.circuit;
   const auto& point = idle.point;
   Vitals vitals;
-  if (circuit.probe("jack") >= 0 && circuit.probe("speaker") >= 0)
-    if (const auto whole = predictResponse(idle, library, {"jack", "speaker", {82.4, 1000, 5000}}))
+  vitals.end = endOf(circuit);
+  if (circuit.probe("jack") >= 0 && !vitals.end.empty())
+    if (const auto whole = predictResponse(idle, library, {"jack", vitals.end, {82.4, 1000, 5000}}))
       vitals.gain = Gain{whole->decibels[1], whole->decibels[0], whole->decibels[2]};
   const auto fed = mainRails(circuit).fed;
   const auto& ofSupply = circuit.supply.devices;

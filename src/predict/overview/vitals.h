@@ -8,9 +8,10 @@ struct VitalsQuestion {
   bool operator==(const VitalsQuestion&) const = default;
 };
 
-/// The numbers along the bottom of the window, for the whole amplifier, jack to speaker.
+/// The numbers along the bottom of the window, for the whole amplifier, from its jack to its end.
 struct Vitals {
-  std::optional<Gain> gain;  ///< nothing where the amplifier has no jack and speaker, or no answer between them
+  std::optional<Gain> gain;  ///< nothing where the amplifier has no jack or no end, or no answer between them
+  std::string end;           ///< the speaker, or where the main line ends, by the probe's name
   std::string reservoirPart; ///< the capacitor or source that holds the first rail which the amplifier is joined to
   double reservoirVolts = 0, reservoirAmps = 0; ///< idle
   std::string hottestTube;                      ///< by share of its plate rating; empty when no rating is known

@@ -24,4 +24,12 @@ std::vector<Place> placesOf(const amp::Circuit& circuit, const amp::Library& lib
   return places;
 }
 
+std::string endOf(const amp::Circuit& circuit) {
+  if (circuit.probe("speaker") > 0) return "speaker";
+  const auto& line = circuit.design->line;
+  for (auto use = line.rbegin(); use != line.rend(); ++use)
+    if (circuit.probe(use->id + ".out") > 0) return use->id + ".out";
+  return {};
+}
+
 } // namespace vinegar::predict

@@ -17,4 +17,7 @@ struct Place {
 /// The main line first, then each side chain.
 std::vector<Place> placesOf(const amp::Circuit& circuit, const amp::Library& library);
 
+/// The probe at the amplifier's end: the speaker, or where the main line ends; empty where no signal ends anywhere.
+std::string endOf(const amp::Circuit& circuit);
+
 } // namespace vinegar::predict

@@ -227,6 +227,19 @@ TEST_F(Window, NothingOfTheFormerAmplifierStaysOnScreen) {
   }
 }
 
+/// A line amplifier is not played at a guitar's strum; what was typed for one amplifier is not kept for the next.
+TEST_F(Window, LevelsStartFromTheDesignsOwnSource) {
+  const auto level = [&] { return child<QComboBox>("inputLevel")->currentText(); };
+  window_->showPage(QStringLiteral("Levels"));
+  settle();
+  EXPECT_TRUE(level().startsWith(QStringLiteral("100 mV"))) << level().toStdString();
+  ASSERT_TRUE(window_->openFile(dataFolder() + QStringLiteral("/skeletons/2-triode-for-records.vinegar")));
+  settle();
+  EXPECT_TRUE(level().startsWith(QStringLiteral("300 mV"))) << level().toStdString();
+  openSample("slipway");
+  EXPECT_TRUE(level().startsWith(QStringLiteral("100 mV"))) << level().toStdString();
+}
+
 TEST_F(Window, NewLeavesNoTableOfTheFormerAmplifierToPencilFrom) {
   window_->showPage(QStringLiteral("Supply"));
   child<QPushButton>("view Choices")->click();
