@@ -180,19 +180,60 @@ void CurvePlot::addPieces(bool live) {
 }
 
 void CurvePlot::addLabels(bool live) {
-  for (const auto& curve : picture_.curves) {
+  std::erase_if(names_, [&](const Name& name) { return name.live == live; });
+  for (std::size_t c = 0; c < picture_.curves.size(); ++c) {
+    const auto& curve = picture_.curves[c];
     if (isLive(curve) != live || curve.label.isEmpty() || curve.x.empty()) continue;
     auto* label = addText(rectOf(curve.pane), curve.label,
                           live                         ? theme().pencil
                           : curve.look == Look::ground ? theme().quiet
                                                        : theme().ink);
-    const double first = curve.x.front(), last = curve.x.back();
-    const double at = picture_.hertz && first > 0 ? first * std::pow(last / first, curve.labelAt)
-                                                  : first + curve.labelAt * (last - first);
-    label->position->setCoords(at, valueAt(curve, std::min(at, curve.x.back()), picture_.hertz));
     label->setPositionAlignment(Qt::AlignRight | Qt::AlignVCenter);
     label->setBrush(theme().ground); // the line passes behind its name
     label->setPadding(QMargins(3, 0, 3, 0));
+    names_.push_back({label, c, live});
+  }
+  placeNames();
+}
+
+void CurvePlot::placeNames() {
+  constexpr double step = 0.06; // of the curve
+  constexpr int steps = 8;      // either way
+  std::vector<QRectF> taken;
+  for (const auto& name : names_) {
+    if (name.curve >= picture_.curves.size() || picture_.curves[name.curve].x.empty()) continue;
+    const auto& curve = picture_.curves[name.curve];
+    const double first = curve.x.front(), last = curve.x.back();
+    auto* rect = rectOf(curve.pane);
+    const auto room = QRectF(rect->rect());
+    const QSizeF size = QFontMetricsF(name.word->font()).size(0, curve.label) + QSizeF(6, 0);
+    const auto place = [&](double share) {
+      const double at =
+          picture_.hertz && first > 0 ? first * std::pow(last / first, share) : first + share * (last - first);
+      return QPointF(at, valueAt(curve, std::min(at, last), picture_.hertz));
+    };
+    const auto onScreen = [&](const QPointF& coords) {
+      const QPointF right(rect->axis(QCPAxis::atBottom)->coordToPixel(coords.x()),
+                          rect->axis(QCPAxis::atLeft)->coordToPixel(coords.y()));
+      return QRectF(right - QPointF(size.width(), size.height() / 2), size);
+    };
+    auto coords = place(curve.labelAt);
+    bool found = !room.isValid(); // nothing is laid out yet
+    for (int k = 0; k <= 2 * steps && !found; ++k) {
+      const double share = curve.labelAt + (k % 2 ? -step : step) * ((k + 1) / 2);
+      if (share < 0 || share > 1) continue;
+      const auto wanted = place(share);
+      const auto words = onScreen(wanted);
+      const bool inside = k == 0 || room.contains(words);
+      if (!inside ||
+          std::any_of(taken.begin(), taken.end(), [&](const auto& other) { return other.intersects(words); }))
+        continue;
+      coords = wanted;
+      taken.push_back(words);
+      found = true;
+    }
+    name.word->position->setCoords(coords);
+    name.word->setVisible(found);
   }
 }
 

@@ -293,6 +293,7 @@ void CurvePlot::fillGraphs() {
   if (plot_->graphCount() != static_cast<int>(picture_.curves.size())) return;
   for (std::size_t i = 0; i < picture_.curves.size(); ++i)
     fillGraph(i);
+  placeNames();
 }
 
 CurvePlot::Ground CurvePlot::ground() const {

@@ -138,6 +138,8 @@ private:
   void setAxes();
   void addPieces(bool live);
   void addLabels(bool live);
+  /// Names of curves go along them to where none lies on another; one that has no place is left out.
+  void placeNames();
   void addMarks();
   void fillGraphs();
   void fillGraph(std::size_t curve);
@@ -186,6 +188,12 @@ private:
   Pieces under_, above_;      ///< on the ground, and on the live layer
   Pieces* filling_ = &under_; ///< where what is added belongs
   Picture picture_;
+  struct Name {
+    QCPItemText* word;
+    std::size_t curve;
+    bool live;
+  };
+  std::vector<Name> names_;
   std::optional<Ground> drawn_; ///< nothing: all must be drawn
   int held_ = -1;               ///< the dot that is dragged
   QPointF pressed_;

@@ -302,6 +302,41 @@ TEST(CurvePlot, WhatIsPencilledIsDrawnAloneOnTheGroundThatStands) {
   EXPECT_GE(all.count(), 1);
 }
 
+/// Curves that run with each other have their names beside each other, and those that find no place have none.
+TEST(CurvePlot, NoNameOfACurveLiesOnAnother) {
+  CurvePlot plot;
+  plot.resize(600, 320);
+  plot.QWidget::show();
+  const auto named = [&](int count) {
+    CurvePlot::Picture picture;
+    picture.title = QString::number(count);
+    picture.panes = {{QStringLiteral("V"), QStringLiteral("V")}};
+    for (int c = 0; c < count; ++c) {
+      const double level = c == 0 ? 0 : 1 + 0.01 * c;
+      CurvePlot::Curve curve{{}, {0, 50, 100}, {level, level, level}, CurvePlot::Look::ink};
+      curve.label = QStringLiteral("V%1 grid current").arg(c);
+      curve.labelAt = 0.5;
+      picture.curves.push_back(curve);
+    }
+    plot.show(picture);
+    QTest::qWait(20);
+    std::vector<QRectF> words;
+    for (int i = 0; i < plot.plot()->itemCount(); ++i)
+      if (const auto* word = qobject_cast<QCPItemText*>(plot.plot()->item(i));
+          word && word->visible() && word->text().contains(QStringLiteral("grid")))
+        words.emplace_back(word->topLeft->pixelPosition(), word->bottomRight->pixelPosition());
+    for (std::size_t a = 0; a < words.size(); ++a)
+      for (std::size_t b = a + 1; b < words.size(); ++b)
+        EXPECT_FALSE(words[a].intersects(words[b])) << a << " " << b << " of " << count;
+    return words.size();
+  };
+  EXPECT_EQ(named(1), 1U);
+  EXPECT_EQ(named(4), 4U);
+  const auto many = named(30);
+  EXPECT_GE(many, 4U);
+  EXPECT_LT(many, 30U);
+}
+
 TEST(CurvePlot, NamedPlacesStandInPlaceOfNumbersAndRangesAreKept) {
   CurvePlot plot;
   plot.resize(600, 320);

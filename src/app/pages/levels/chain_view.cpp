@@ -142,7 +142,8 @@ void ChainView::draw() {
     auto name = shortName(section);
     if (pane == 1 && isNew) name.prepend(tr("%1:\n").arg(QString::fromStdString(section.chain)));
     if (const auto left = leftOf(section); std::isfinite(left))
-      name += left < 0 ? tr("\npast %1 dB").arg(-left, 0, 'f', 0) : tr("\n%1 dB left").arg(left, 0, 'f', 0);
+      name += (left < 0 ? tr("\npast by %1 dB") : tr("\n%1 dB left"))
+                  .arg(std::abs(left), 0, 'f', std::abs(left) < 0.95 ? 1 : 0);
     picture.panes[static_cast<std::size_t>(pane)].xTicks.emplace_back(x[pane], name);
     x[pane] += 1;
   }

@@ -172,7 +172,7 @@ void MapView::draw() {
                      : tr("With %1 it stays clean over all of %2").arg(level, control);
   // Whether what is played can be turned down instead.
   if (const auto clean = now->cleanUpTo(setting); clean && *clean < played().inputPeak)
-    told += tr("; where it stands, %1 dB less from the guitar cleans it up")
+    told += tr("; where it stands, %1 dB less input is clean")
                 .arg(rmsDecibels(played().inputPeak) - rmsDecibels(*clean), 0, 'f', 0);
   answer_->setText(told);
 }
