@@ -121,6 +121,26 @@ TEST_F(Asks, HeavyWorkThatIsOvertakenStopsAndIsNotShown) {
   EXPECT_EQ(shown, std::vector<double>{100e3});
 }
 
+/// Asked first, and yet after it; and nobody who looks at a page waits for it.
+TEST_F(Asks, APagesHeavyWorkGoesBeforeBackgroundWork) {
+  Asking<Slow, Said> runs(asker_, saySlowly, Weight::heavy, Of::now),
+      behind(asker_, saySlowly, Weight::background, Of::now), page(asker_, saySlowly, Weight::heavy, Of::now);
+  std::vector<int> order;
+  for (auto* asking : {&runs, &behind, &page})
+    asking->answered = [&](const auto& answers) { order.push_back(answers.now()->get()->number); };
+  ASSERT_TRUE(settles());
+  hold = true;
+  runs.ask({1});
+  ASSERT_TRUE(waitUntil([] { return ran == 1; }));
+  behind.ask({2});
+  page.ask({3});
+  EXPECT_FALSE(asker_.pagesAnswered());
+  hold = false;
+  ASSERT_TRUE(waitUntil([&] { return asker_.pagesAnswered(); }));
+  ASSERT_TRUE(settles());
+  EXPECT_EQ(order, (std::vector<int>{1, 3, 2}));
+}
+
 TEST_F(Asks, TheBuilderCancelsWhatRunsAndWhatWaits) {
   Asking<Slow, Said> asking(asker_, saySlowly, Weight::heavy, Of::now);
   std::vector<bool> cancelled;
