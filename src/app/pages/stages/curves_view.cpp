@@ -180,8 +180,6 @@ void CurvesView::draw() {
   picture.silent = true;
   const double most = 1000 * now->mostAmps;
   picture.axes = composite ? QRectF(0, -most, now->mostVolts, 2 * most) : QRectF(0, 0, now->mostVolts, most);
-  constexpr double lineOfText = 0.07; ///< of the picture's height
-  double named = 1e9;
   for (const auto& plate : now->plates) {
     CurvePlot::Curve curve{readingOf(plate.gridVolts, Unit::volt), plate.line.volts, milli(plate.line.amps),
                            LineLook::ground};
@@ -189,12 +187,7 @@ void CurvesView::draw() {
     std::size_t last = curve.x.size() - 1;
     while (last > 1 && (curve.y[last] > 0.86 * most || curve.x[last] > 0.985 * now->mostVolts))
       --last;
-    // Where curves lie on each other the next ones' names would too.
-    const bool apart = std::abs(curve.y[last] - named) > lineOfText * picture.axes->height();
-    if (apart && (curve.y[last] > 0.03 * most || composite)) {
-      curve.label = curve.name;
-      named = curve.y[last];
-    }
+    if (curve.y[last] > 0.03 * most || composite) curve.label = curve.name;
     curve.labelAt = curve.x[last] / curve.x.back();
     picture.curves.push_back(std::move(curve));
   }
