@@ -30,23 +30,30 @@ struct Asker::Traffic {
   static constexpr std::chrono::milliseconds rest{12};
   std::mutex mutex;
   std::condition_variable clear;
-  int quick = 0;
-  Clock::time_point ended;
+  int quick = 0, heavy = 0; ///< queued or running
+  Clock::time_point ended;  ///< the last quick one
 
-  void quickStarts() {
+  void starts(Weight weight) {
     const std::lock_guard lock(mutex);
-    ++quick;
+    if (weight == Weight::quick) ++quick;
+    if (weight == Weight::heavy) ++heavy;
   }
-  void quickEnds() {
+  void ends(Weight weight) {
     const std::lock_guard lock(mutex);
-    ended = Clock::now();
-    if (--quick == 0) clear.notify_all();
+    if (weight == Weight::quick) {
+      ended = Clock::now();
+      --quick;
+    }
+    if (weight == Weight::heavy) --heavy;
+    clear.notify_all();
   }
-  /// Until no quick work has been queued or running for a moment, or `stop`.
-  void waitForQuick(const std::atomic<bool>& stop) {
+  /// Until no quick work, and for background work no heavy work either, has been there for a moment; or `stop`.
+  void waitFor(Weight weight, const std::atomic<bool>& stop) {
+    if (weight == Weight::quick) return;
     std::unique_lock lock(mutex);
-    while (!stop && (quick > 0 || Clock::now() - ended < rest))
-      clear.wait_for(lock, quick > 0 ? rest : ended + rest - Clock::now());
+    const auto busy = [&] { return quick > 0 || (weight == Weight::background && heavy > 0); };
+    while (!stop && (busy() || Clock::now() - ended < rest))
+      clear.wait_for(lock, busy() ? rest : ended + rest - Clock::now());
   }
 };
 
@@ -128,7 +135,9 @@ void AskingBase::post(Work work) {
     }
   }
   if (start) {
-    auto* pool = weight_ == Weight::quick ? &asker_.quick_ : &asker_.heavy_;
+    auto* pool = weight_ == Weight::quick   ? &asker_.quick_
+                 : weight_ == Weight::heavy ? &asker_.heavy_
+                                            : &asker_.background_;
     enter(fate_, pool, &asker_);
   }
   if (started) started();
@@ -136,13 +145,11 @@ void AskingBase::post(Work work) {
 
 void AskingBase::enter(const std::shared_ptr<Fate>& fate, QThreadPool* pool, Asker* asker) {
   const auto traffic = asker->traffic_;
-  if (fate->weight == Weight::quick) traffic->quickStarts();
-  pool->start(
-      [fate, pool, asker, traffic] {
-        work(fate, pool, asker);
-        if (fate->weight == Weight::quick) traffic->quickEnds();
-      },
-      fate->weight == Weight::background ? 0 : 1);
+  traffic->starts(fate->weight);
+  pool->start([fate, pool, asker, traffic] {
+    work(fate, pool, asker);
+    traffic->ends(fate->weight);
+  });
 }
 
 /// One piece of work, then to the end of the queue with what came meanwhile: nobody starves while a value is turned.
@@ -164,7 +171,7 @@ void AskingBase::work(const std::shared_ptr<Fate>& fate, QThreadPool* pool, Aske
     fate->stop = stop;
     fate->share = 0;
   }
-  if (fate->weight != Weight::quick) asker->traffic_->waitForQuick(*stop);
+  asker->traffic_->waitFor(fate->weight, *stop);
   auto deliver = work([&](double share) {
     fate->share = share;
     return !*stop;
@@ -238,7 +245,9 @@ Asker::Asker(const amp::Library& library, QObject* parent)
   quick_.setMaxThreadCount(std::max(1, QThread::idealThreadCount() - 1));
   heavy_.setMaxThreadCount(1);
   heavy_.setThreadPriority(QThread::LowPriority);
-  for (auto* pool : {&quick_, &heavy_})
+  background_.setMaxThreadCount(1);
+  background_.setThreadPriority(QThread::LowestPriority);
+  for (auto* pool : {&quick_, &heavy_, &background_})
     pool->setExpiryTimeout(-1);
   auto asking = std::make_unique<Asking<IdleQuestion, predict::Idle>>(*this, itself, Weight::quick, Of::all);
   asking->answered = [this](const Answers<predict::Idle>& answers) {
@@ -258,6 +267,7 @@ void Asker::standStill() {
   startAfresh();
   quick_.waitForDone();
   heavy_.waitForDone();
+  background_.waitForDone();
 }
 
 void Asker::follow(const Sides& sides) {

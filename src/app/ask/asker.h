@@ -87,9 +87,9 @@ private:
   std::vector<AskingBase*> order_; ///< as they were made: the window's own come first
   Sides sides_;
   Answers<predict::Idle> idle_;
-  QThreadPool quick_, heavy_;
+  QThreadPool quick_, heavy_, background_;
   struct Traffic;
-  std::shared_ptr<Traffic> traffic_; ///< heavy work waits while quick work is under way
+  std::shared_ptr<Traffic> traffic_; ///< heavy work waits while quick work is under way, background work for both
   std::unique_ptr<AskingBase> asksIdle_;
 };
 

@@ -223,7 +223,7 @@ TEST_F(SupplyAlone, EveryViewComesBackAsItWasLeftAndSaysItsFigures) {
   page->restoreView("Cycles");
   settle();
   page->restoreView("Choices");
-  EXPECT_TRUE(QTest::qWaitFor([&] { return asker_.pagesAnswered(); }, 1000));
+  EXPECT_TRUE(QTest::qWaitFor([&] { return asker_.pagesAnswered(); }, 3000));
   EXPECT_GE(sheet->rowCount(), 7);
   for (const char* view : {"Cycles", "Switch-on", "Discharge", "Regulation", "Choices", "Budgets", "Findings"}) {
     page->restoreView(view);
