@@ -220,7 +220,8 @@ void CurvePlot::placeNames() {
     auto coords = place(curve.labelAt);
     bool found = !room.isValid(); // nothing is laid out yet
     for (int k = 0; k <= 2 * steps && !found; ++k) {
-      const double share = curve.labelAt + (k % 2 ? -step : step) * ((k + 1) / 2);
+      const int away = (k + 1) / 2;
+      const double share = curve.labelAt + (k % 2 ? -step : step) * away;
       if (share < 0 || share > 1) continue;
       const auto wanted = place(share);
       const auto words = onScreen(wanted);
