@@ -4,6 +4,7 @@
 #include "drawer/parameter_form.h"
 #include "drawer/part_readings.h"
 #include "drawer/value_box.h"
+#include "predict/rest/places.h"
 #include "theme/text.h"
 #include "theme/theme.h"
 #include "widgets/paragraph.h"
@@ -258,7 +259,10 @@ void Drawer::ask() {
     steps_.rest();
     showSteps(false);
   } else {
-    steps_.ask({part, selection_.span().from, selection_.span().to});
+    auto [from, to] = selection_.span();
+    if (now->circuit->probe(to) < 0)
+      to = predict::endOf(*now->circuit); // a preamplifier, before its Voice was looked at
+    steps_.ask({part, from, to});
   }
   if (now && isReadByCycle(*now, part))
     report_.ask({});

@@ -1,5 +1,6 @@
 #include "predict/levels/headroom.h"
 
+#include "predict/rest/places.h"
 #include "predict/rest/stock.h"
 #include "units/value.h"
 
@@ -145,9 +146,10 @@ tl::expected<HeadroomChanges, Problem> predictHeadroom(const Idle& idle, const a
     change.stagePeak = std::isfinite(own) ? own : peaksOf(localLimits(signal, mostInputPeak), question.tube).first;
     change.firstTube = clipping->first()->tubes.front();
     change.firstPeak = clipping->first()->inputPeak;
-    const auto speaker = one.circuit->probe("speaker");
-    change.gainDecibels = speaker > 0 && std::abs(signal.volts(speaker)) > 0
-                              ? units::decibels(std::abs(signal.volts(speaker) / signal.input()))
+    const auto end = endOf(*one.circuit);
+    const auto node = end.empty() ? 0 : one.circuit->probe(end);
+    change.gainDecibels = node > 0 && std::abs(signal.volts(node)) > 0
+                              ? units::decibels(std::abs(signal.volts(node) / signal.input()))
                               : 0;
     return change;
   };

@@ -240,6 +240,27 @@ TEST_F(Window, LevelsStartFromTheDesignsOwnSource) {
   EXPECT_TRUE(level().startsWith(QStringLiteral("100 mV"))) << level().toStdString();
 }
 
+/// A preamplifier has steps in the drawer and revisions in the log, told to where its line ends.
+TEST_F(Window, WithoutALoudspeakerStepsAndLogAreToldToTheLinesEnd) {
+  window_->showPage(QStringLiteral("Log"));
+  settle();
+  window_->showPage(QStringLiteral("Supply"));
+  ASSERT_TRUE(window_->openFile(dataFolder() + QStringLiteral("/skeletons/8-preamplifier.vinegar")));
+  settle();
+  clickPart("R11");
+  EXPECT_TRUE(child<FigureTable>("steps")->text().contains(QLatin1Char('+')))
+      << child<FigureTable>("steps")->text().toStdString();
+  window_->session().edit(QStringLiteral("t"), [](amp::Document& d) {
+    amp::pencil(d, library(), "C5", "value", 1e-6);
+    amp::ink(d, library(), "less bass", "2026-11-26T12:00:00+00:00");
+  });
+  settle();
+  window_->showPage(QStringLiteral("Log"));
+  settle();
+  const auto told = child<QLabel>("revisionDetail")->text();
+  EXPECT_TRUE(told.contains(QStringLiteral("gain at 1 kHz"))) << told.toStdString();
+}
+
 TEST_F(Window, NewLeavesNoTableOfTheFormerAmplifierToPencilFrom) {
   window_->showPage(QStringLiteral("Supply"));
   child<QPushButton>("view Choices")->click();

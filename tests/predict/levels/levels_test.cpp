@@ -4,6 +4,7 @@
 #include "predict/levels/headroom.h"
 #include "predict/levels/levels.h"
 #include "predict/rest/parallel.h"
+#include "predict/rest/places.h"
 #include "predict/stages/explain.h"
 #include "predict/stages/power_stage.h"
 #include "predict/stages/splitter.h"
@@ -372,6 +373,28 @@ TEST(PowerStages, AdjusterAndFailureAreThoseOfTheChangedDesign) {
   EXPECT_EQ(cathode.failure, "R28");
   EXPECT_GT(cathode.failed->plateAmps, 2 * cathode.idle.plateAmps);
   EXPECT_FALSE(cathode.senseVolts);
+}
+
+/// What has no loudspeaker loses or wins gain to its line's end.
+TEST(Headroom, OfAPreamplifierGainIsToldToItsEnd) {
+  const auto design = testing_support::skeleton("8-preamplifier").ink;
+  const auto idle = predictIdle(design, library());
+  ASSERT_TRUE(idle);
+  const auto changes = predictHeadroom(*idle, library(), {"V2b", false});
+  ASSERT_TRUE(changes);
+  ASSERT_FALSE(changes->best.empty());
+  const auto gainOf = [](const amp::Design& of) {
+    const auto solved = testing_support::solve(of);
+    return responseOf(solved.circuit, solved.point, {"jack", endOf(solved.circuit), {1000}})->decibels[0];
+  };
+  const double before = gainOf(design);
+  int moved = 0;
+  for (const auto& change : changes->best) {
+    const double told = change.gainDecibels;
+    EXPECT_NEAR(told, gainOf(amp::withChanges(design, library(), change.changes)) - before, 0.02);
+    moved += std::abs(told) > 0.1;
+  }
+  EXPECT_GT(moved, 0);
 }
 
 TEST(Headroom, EveryChangeGivesWhatItPromisesWhenSolvedAnew) {

@@ -94,7 +94,9 @@ void BurstView::draw() {
   const auto *now = standing(*burst_), *ink = burst_->inkValue();
   if (!now) return;
   const bool isCoarse = burst_.isCoarse();
-  say(said(*now, ink != now ? ink : nullptr), isCoarse);
+  // A glance is at the beginning alone.
+  const auto text = said(*now, ink != now ? ink : nullptr);
+  answer().setText(isCoarse ? tr("%1 (its beginning, coarse, being refined)").arg(text) : text);
   CurvePlot::Picture picture;
   picture.xLabel = tr("seconds");
   picture.xUnit = tr("s");

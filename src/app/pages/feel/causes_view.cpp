@@ -49,7 +49,7 @@ void CausesView::fillSheet() {
     lines.push_back(std::move(line));
   }
   sheet().setStretched({1});
-  sheet().setSheet({tr("part"), tr("as if it were perfect"), tr("droop"), tr("share of the droop")}, std::move(lines));
+  sheet().setSheet({tr("part"), tr("as if it were perfect"), tr("droop"), tr("part of the droop")}, std::move(lines));
 }
 
 QString CausesView::said() const {

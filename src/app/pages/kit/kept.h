@@ -48,8 +48,10 @@ public:
     own(asking_);
     asking_.answered = [this](const Answers<Answer>& answers) {
       answers_ = answers;
-      if (then) then();
-      changed();
+      if (then)
+        then();
+      else
+        changed();
     };
   }
   void ask(Question question) { asking_.ask(std::move(question)); }
@@ -71,8 +73,7 @@ public:
   void empty() override { answers_ = {}; }
   const Answers<Answer>& operator*() const { return answers_; }
   const Answers<Answer>* operator->() const { return &answers_; }
-  /// What is done with a new answer before the view is drawn.
-  std::function<void()> then;
+  std::function<void()> then; ///< what is done with a new answer, in place of drawing the view
 
 private:
   Asking<Question, Answer> asking_;
@@ -128,13 +129,11 @@ public:
   [[nodiscard]] bool isCoarse() const { return isCoarse_; }
   const Answers<Answer>& operator*() const { return answers_; }
   const Answers<Answer>* operator->() const { return &answers_; }
-  std::function<void()> then; ///< as Kept's
 
 private:
   void take(const Answers<Answer>& answers, bool coarse) {
     answers_ = answers;
     isCoarse_ = coarse;
-    if (then) then();
     changed();
   }
 

@@ -49,8 +49,8 @@ struct PageFacts {
 };
 
 /// A page is made when it is shown first. While it is hidden nothing is asked or drawn for it; when it is shown again
-/// it follows what it missed. A derived class makes its content in the constructor, `own`s its questions, and draws in
-/// their `answered`. All of it is the window's thread's.
+/// it follows what it missed. A derived class makes its content in the constructor, has its questions as Kept members
+/// and draws in `draw`. All of it is the window's thread's.
 class Page : public View {
   Q_OBJECT
 public:
@@ -80,8 +80,8 @@ protected:
   virtual void followIdle(const Answers<predict::Idle>& idle) = 0;
   /// Another document is open: nothing of the former one may be shown.
   virtual void startAfresh() {}
-  /// A question of the page's own: see View; its progress is in the frame.
   [[nodiscard]] Asker& asker() const override { return context_.asker; }
+  /// A question of the page's own: see View; its progress is in the frame.
   void own(AskingBase& asking) override;
   /// Says that the design is empty, or has no answer, where and what to do; false where neither is so. Where the pencil
   /// alone has none, it says so over the ink's.

@@ -1,6 +1,7 @@
 #include "pages/log/log_page.h"
 
 #include "plots/response_picture.h"
+#include "predict/rest/places.h"
 #include "theme/text.h"
 #include "widgets/figure_sheet.h"
 
@@ -95,6 +96,11 @@ void LogPage::startAfresh() {
   plot_->clear();
 }
 
+/// What its curve ends at is known now.
+void LogPage::followIdle(const Answers<predict::Idle>& idle) {
+  if (const auto* any = idle.any(); any && QString::fromStdString(predict::endOf(*any->circuit)) != to_) ask();
+}
+
 void LogPage::ask() {
   const int row = table_->chosen();
   if (row < 0 || static_cast<std::size_t>(row) >= shown_.size()) return;
@@ -111,7 +117,10 @@ void LogPage::ask() {
   const auto side = [](const amp::Design& design, const QString& name, Side::Look look) {
     return Side{name, look, Side::besides, std::make_shared<const amp::Design>(design)};
   };
-  response_.ask(responseOver(QStringLiteral("jack"), QStringLiteral("speaker")),
+  const auto* idle = context().asker.idle().any();
+  const auto end = idle ? predict::endOf(*idle->circuit) : std::string("speaker");
+  to_ = QString::fromStdString(end);
+  response_.ask(responseOver(QStringLiteral("jack"), to_),
                 {++editions_,
                  {side(*before, tr("before"), Side::Look::ink),
                   side(*after, tr("after revision %1").arg(asked_), Side::Look::active)}});
@@ -124,7 +133,7 @@ void LogPage::draw() {
       detail_->setText(tr("No answer: %1").arg(QString::fromStdString(answer.value.error().line())));
       return plot_->clear();
     }
-  plot_->show(responsePicture(answers, {tr("jack to speaker"), false, false}));
+  plot_->show(responsePicture(answers, {tr("jack to %1").arg(to_), false, false}));
   const auto before = predict::describeGain(*answers.inkValue()), after = predict::describeGain(*answers.pencilValue());
   detail_->setText(tr("Revision %1: gain at 1 kHz %2 to %3 dB, E2 %4 to %5 dB, at the knobs as they stand now.")
                        .arg(asked_)

@@ -17,7 +17,7 @@ public:
 
 protected:
   void followDocument() override;
-  void followIdle(const Answers<predict::Idle>&) override {}
+  void followIdle(const Answers<predict::Idle>& idle) override;
   void startAfresh() override;
   void draw() override;
 
@@ -31,6 +31,7 @@ private:
   std::vector<amp::Revision> shown_;
   std::map<std::string, double> knobs_; ///< at which the revision on screen was worked out
   int asked_ = 0;                       ///< revision
+  QString to_;                          ///< the probe where its curve ends
   std::uint64_t editions_ = 0;
 };
 

@@ -98,8 +98,14 @@ CurvesView::CurvesView(Page& page, TubeChoice& choice) : StageView(page, choice)
   sets_->hide();
   column->addWidget(sets_);
 
-  stages_.then = [this] { drawReadings(); };
-  path_.then = [this] { pathShown_ = path_->now() && path_->now()->value ? *path_->now()->value : nullptr; };
+  stages_.then = [this] {
+    drawReadings();
+    draw();
+  };
+  path_.then = [this] {
+    pathShown_ = path_->now() && path_->now()->value ? *path_->now()->value : nullptr;
+    draw();
+  };
   proposals_.then = [this] { showProposals(); };
   connect(composite_, &QPushButton::toggled, this, &CurvesView::again);
   connect(&page.context().selection, &Selection::playedChanged, this, &CurvesView::again);

@@ -103,7 +103,10 @@ CurveView::CurveView(Page& page, SpanChoice& span) : VoiceView(page, span) {
   row->addWidget(plot_, 1);
   row->addWidget(side_);
   setContent(content);
-  readouts_.then = [this] { fillSheet(); };
+  readouts_.then = [this] {
+    fillSheet();
+    draw();
+  };
   connect(notes_, &QCheckBox::toggled, this, &CurveView::draw);
   for (const auto& [one, other] : {std::pair{phase_, difference_}, {difference_, phase_}})
     connect(one, &QCheckBox::toggled, this, [this, other = other](bool on) {

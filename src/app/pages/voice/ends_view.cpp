@@ -64,7 +64,10 @@ EndsView::EndsView(Page& page, SpanChoice& span)
                                                    tr("Ohms over frequency (*.zma *.csv *.txt)"));
     if (!path.isEmpty()) openImpedance(path);
   });
-  variants_.then = [this] { fillSheet(); };
+  variants_.then = [this] {
+    fillSheet();
+    draw();
+  };
   const auto show = [this](int row) {
     if (row < 0 || row == shown_) return;
     shown_ = row;

@@ -29,6 +29,7 @@ PartsView::PartsView(Page& page, SpanChoice& span)
   ranking_.then = [this] {
     trial_ = -1;
     fillSheet();
+    draw();
   };
   connect(band_, &QComboBox::activated, this, [this](int index) {
     const auto edges = band_->itemData(index).toPointF();

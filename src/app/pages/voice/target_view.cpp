@@ -83,10 +83,12 @@ TargetView::TargetView(Page& page, SpanChoice& span)
   setShares(11, 10);
   response_.then = [this] {
     if (target_.empty() || targetOf_ != this->span().words()) startFromCurve();
+    draw();
   };
   fit_.then = [this] {
     shown_ = 0;
     fillSheet();
+    draw();
   };
   theirs_.then = [this] { takeCurve(); };
   connect(&page.context().selection, &Selection::selected, this, &TargetView::nameAdd);
