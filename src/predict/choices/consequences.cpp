@@ -119,10 +119,10 @@ bool findRebias(std::vector<Consequence>& rows, const Idle& idle, const amp::Lib
     for (const auto& change : changes) {
       const auto* part = idle.circuit->part(change.part);
       const auto* value = std::get_if<double>(&change.to);
-      row.rebiased += (row.rebiased.empty() ? "" : ", ") + change.part +
-                      (part && value && change.field == "value"
-                           ? " " + units::schematic(*value, amp::valueUnit(part->resolved.part->kind))
-                           : "");
+      if (!row.rebiased.empty()) row.rebiased += ", ";
+      row.rebiased += change.part;
+      if (part && value && change.field == "value")
+        row.rebiased += fmt::format(" {}", units::schematic(*value, amp::valueUnit(part->resolved.part->kind)));
     }
     row.rebias = std::move(changes);
   });
