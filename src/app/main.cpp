@@ -1,7 +1,7 @@
 #include "document/saving.h"
 #include "files/data_folder.h"
 #include "files/design_file.h"
-#include "run/run_pages.h"
+#include "run/run_files.h"
 #include "run/section_sheet.h"
 #include "theme/theme.h"
 #include "units/printable.h"
@@ -30,8 +30,9 @@ struct Wanted {
   QStringList pencils, presses;
   QSize size{1280, 800};
   double scale = 0;
-  bool timing = false, pages = false;
+  bool timing = false, volts = false;
   QString run;
+  QPageSize::PageSizeId paper = app::usualPaper();
 };
 
 /// Whole or not at all. The exit code.
@@ -118,7 +119,8 @@ int main(int argc, char** argv) {
   option("shot", QObject::tr("Write a picture of the window to FILE.png and end"), "FILE.png");
   option("sections", QObject::tr("Write pictures of the library's sections to FILE-1.png ... and end"), "FILE");
   option("run", QObject::tr("Write the run to FILE.pdf, .svg or .png and end"), "FILE");
-  parser.addOption({QStringLiteral("pages"), QObject::tr("With --run: a PDF of several pages")});
+  option("paper", QObject::tr("With --run: A4, A3, Letter or Tabloid"), "NAME");
+  parser.addOption({QStringLiteral("volts"), QObject::tr("With --run: write the DC volts of every node")});
   option("page", QObject::tr("Page to show"), "NAME");
   option("view", QObject::tr("View of the Supply page, e.g. Choices"), "NAME");
   option("size", QObject::tr("Size of the window, e.g. 1280x800"), "WxH");
@@ -147,7 +149,8 @@ int main(int argc, char** argv) {
                      .arg(QString::fromLatin1(name), value, known.join(QStringLiteral(", ")));
   };
   for (const auto& wrong :
-       {oneOf("page", app::MainWindow::pages()), oneOf("theme", {app::vellum().name, app::lamp().name})})
+       {oneOf("page", app::MainWindow::pages()), oneOf("paper", {QStringLiteral("A4"), QStringLiteral("A3"), QStringLiteral("Letter"), QStringLiteral("Tabloid")}),
+        oneOf("theme", {app::vellum().name, app::lamp().name})})
     if (!wrong.isEmpty()) return fail(wrong);
   if (parser.isSet(QStringLiteral("scale")) && !(scale >= 1 && scale <= 2))
     return fail(QObject::tr("--scale wants a factor from 1 to 2"));
@@ -160,7 +163,12 @@ int main(int argc, char** argv) {
   wanted.pencils = parser.values(QStringLiteral("pencil"));
   wanted.presses = parser.values(QStringLiteral("press"));
   wanted.run = parser.value(QStringLiteral("run"));
-  wanted.pages = parser.isSet(QStringLiteral("pages"));
+  wanted.volts = parser.isSet(QStringLiteral("volts"));
+  const std::map<QString, QPageSize::PageSizeId> papers{{QStringLiteral("A4"), QPageSize::A4},
+                                                        {QStringLiteral("A3"), QPageSize::A3},
+                                                        {QStringLiteral("Letter"), QPageSize::Letter},
+                                                        {QStringLiteral("Tabloid"), QPageSize::Tabloid}};
+  if (parser.isSet(QStringLiteral("paper"))) wanted.paper = papers.at(parser.value(QStringLiteral("paper")));
   wanted.timing = parser.isSet(QStringLiteral("timing"));
   if (parser.isSet(QStringLiteral("size"))) {
     const auto parts = parser.value(QStringLiteral("size")).split(QLatin1Char('x'));
@@ -246,7 +254,7 @@ int main(int argc, char** argv) {
   if (!wanted.shot.isEmpty()) takeShot(window, wanted.shot, wanted.presses);
   if (!wanted.run.isEmpty())
     whenIdle(window, [&window, wanted] {
-      QApplication::exit(window.exportRunTo(wanted.run, wanted.pages ? app::Pages::several : app::Pages::one) ? 0 : 1);
+      QApplication::exit(window.exportRunTo(wanted.run, wanted.paper, wanted.volts) ? 0 : 1);
     });
   if (wanted.timing) {
     auto* timer = new QTimer(&window);

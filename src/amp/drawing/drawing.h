@@ -2,6 +2,8 @@
 
 #include "amp/design/design.h"
 
+#include <limits>
+
 namespace vinegar::amp {
 
 /// The run laid out: the whole amplifier on one grid, made from the sections' own drawings. Upper deck: the supply
@@ -48,13 +50,20 @@ struct Drawing {
   std::vector<RailFlag> flags;
   std::vector<Frame> frames;
   double left = 0, top = 0, right = 0, bottom = 0;
+  double supplyFrom = std::numeric_limits<double>::infinity(); ///< left edge of a supply that stands by itself
 
   [[nodiscard]] const Part* part(const std::string& name) const;
 };
 
+enum class Form {
+  screen, ///< the supply above the line, wired to it
+  spread, ///< the same with room between the sections, for what is put in there
+  paper   ///< the supply by itself at the right of all else, rails by their names: it can be cut into rows
+};
+
 /// Never fails: what a broken design has is drawn, what it lacks is not.
-/// `spread`: with room between the sections, for what is put in there. Any thread; some milliseconds for an amplifier.
-Drawing drawRun(const Design& design, const Library& library, bool spread = false);
+/// Any thread; some milliseconds for an amplifier.
+Drawing drawRun(const Design& design, const Library& library, Form form = Form::screen);
 
 /// What of a design its drawing depends on: two designs of equal shape are drawn alike but for the values beside the
 /// parts.

@@ -55,8 +55,8 @@ Extent extentOf(const SectionTemplate& section) {
   return extent;
 }
 
-RunLayout::RunLayout(Design design, const Library& library, bool spread)
-    : gap_(spread ? 8 : 3), design_(std::move(design)), library_(library), taken_(takenPorts(design_)) {
+RunLayout::RunLayout(Design design, const Library& library, Form form)
+    : form_(form), gap_(form == Form::spread ? 8 : 3), design_(std::move(design)), library_(library), taken_(takenPorts(design_)) {
   for (std::size_t i = 0; i < design_.supply.size(); ++i)
     rails_.try_emplace(design_.supply[i].node, static_cast<int>(i));
   for (const auto& use : design_.supply)
@@ -74,6 +74,7 @@ RunLayout::RunLayout(Design design, const Library& library, bool spread)
 
 Drawing RunLayout::run() {
   placeLine();
+  if (form_ == Form::paper) leaveTheLine();
   placeRemainingSupply();
   placeRail();
   drawRails();
@@ -166,7 +167,7 @@ void RunLayout::addSection(const SectionUse& use, const SectionTemplate& section
 }
 
 int RunLayout::wiredRail(const SectionUse& use, const Port& port) const {
-  if (port.flag) return -1;
+  if (port.flag || form_ == Form::paper) return -1;
   const auto join = use.joins.find(port.name);
   if (join == use.joins.end()) return -1;
   const int index = railIndex(join->second);
@@ -198,6 +199,15 @@ void RunLayout::placeLine() {
     before = &use;
   }
   lineEnd_ = x;
+}
+
+void RunLayout::leaveTheLine() {
+  constexpr double apart = 30;
+  double room = lineEnd_ + apart;
+  for (const auto& side : design_.sides)
+    for (const auto& use : side.sections)
+      if (const auto* section = sectionOf(use)) room += section->width + gap_;
+  lineEnd_ = lastTap_ = stripEnd_ = drawing_.supplyFrom = room;
 }
 
 double RunLayout::placeStrips(int rail, double tapX) {
@@ -308,10 +318,10 @@ Drawing drawSection(const SectionTemplate& section, const Library& library) {
   return RunLayout({}, library).alone(design.line[0], section);
 }
 
-Drawing drawRun(const Design& design, const Library& library, bool spread) {
+Drawing drawRun(const Design& design, const Library& library, Form form) {
   Design named = design;
   nameParts(named, library);
-  return RunLayout(named, library, spread).run();
+  return RunLayout(named, library, form).run();
 }
 
 } // namespace vinegar::amp

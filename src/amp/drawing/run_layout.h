@@ -15,7 +15,7 @@ namespace vinegar::amp {
 /// once each.
 class RunLayout {
 public:
-  RunLayout(Design design, const Library& library, bool spread = false);
+  RunLayout(Design design, const Library& library, Form form = Form::screen);
   /// The whole run.
   Drawing run();
   /// One section by itself.
@@ -34,6 +34,8 @@ private:
   /// Whether a rail port gets a wire to the rail: only in supply order, so that the rail never has to double back.
   [[nodiscard]] int wiredRail(const SectionUse& use, const Port& port) const;
   void placeLine();
+  /// Far enough to the right that no lane of the line reaches it.
+  void leaveTheLine();
   /// Puts the strips of the nodes from openRail_ down to (not with) `rail` before `tapX`; returns the least x at which
   /// the tap may then stand.
   double placeStrips(int rail, double tapX);
@@ -87,6 +89,7 @@ private:
   /// Where a chain's end goes: the port that it joins, or that joins it.
   std::string returnOf(const Chain& chain);
 
+  const Form form_;
   const double gap_; ///< between sections
   const Design design_;
   const Library& library_;

@@ -275,7 +275,7 @@ InkAndPencil RunPainter::labelOf(const std::string& part) const {
 InkAndPencil RunPainter::voltsOf(const Box& box) const {
   const auto found = content_.volts.find(box.node());
   InkAndPencil volts = found == content_.volts.end() ? InkAndPencil{QStringLiteral("\u2014"), {}} : found->second;
-  if (box.flag) volts.ink.prepend(QString::fromStdString(box.flag->rail) + QStringLiteral("  "));
+  if (box.flag) volts.ink = (QString::fromStdString(box.flag->rail) + QStringLiteral("  ") + volts.ink).trimmed();
   return volts;
 }
 
@@ -404,6 +404,43 @@ std::vector<RunPainter::TextArea> RunPainter::textAreas() const {
   for (const auto& gone : gone_)
     areas.push_back({gone.title.toStdString(), gone.places[gone.place]});
   return areas;
+}
+
+std::vector<QRectF> RunPainter::itemAreas() const {
+  std::vector<QRectF> areas;
+  for (const auto& drawn : parts_) {
+    QRectF symbol = drawn.glyph.body | drawn.glyph.outline.boundingRect();
+    for (const auto& pin : drawn.part->pins)
+      symbol |= QRectF(at(pin) - QPointF(0.05, 0.05), QSizeF(0.1, 0.1));
+    areas.push_back(symbol);
+    // Letters are whole pixels high, so that at another size they may be a little wider.
+    if (const auto words = drawn.label.area(); !words.isEmpty())
+      areas.push_back(words.adjusted(-0.3, 0, 0.3 + 0.08 * words.width(), 0));
+  }
+  for (const auto& box : boxes_) {
+    areas.push_back(box.places[box.place].adjusted(-0.3, 0, 0.3, 0));
+    if (box.flag) areas.back() |= QRectF(at(box.flag->at) - QPointF(0.05, 0.05), QSizeF(0.1, 0.1));
+  }
+  for (const auto& gone : gone_)
+    areas.push_back(gone.places[gone.place]);
+  for (const auto& ground : content_.drawing.grounds)
+    areas.push_back(groundGlyph(ground).boundingRect());
+  return areas;
+}
+
+QRectF RunPainter::inkedWithin(const QRectF& area) const {
+  QRectF inked;
+  for (const auto& item : itemAreas())
+    if (area.intersects(item)) inked |= item & area;
+  for (const auto& line : content_.drawing.lines)
+    for (std::size_t i = 0; i + 1 < line.points.size(); ++i)
+      if (const auto wire = wireArea(at(line.points[i]), at(line.points[i + 1])); area.intersects(wire))
+        inked |= wire & area;
+  for (const auto& frame : content_.drawing.frames)
+    if (const QRectF whole(frame.left, frame.top, frame.right - frame.left, frame.bottom - frame.top);
+        frame.isEmpty && area.intersects(whole))
+      inked |= whole & area;
+  return inked;
 }
 
 std::map<std::string, QRectF> RunPainter::wordsBySection() const {

@@ -110,21 +110,6 @@ void RunView::updateScrollBars() {
   if (stayAtSupply_) horizontalScrollBar()->setValue(horizontalScrollBar()->maximum());
 }
 
-void RunView::paintOnto(QPainter& painter, const QRectF& target) const {
-  if (!painter_) return;
-  const auto d = painter_->bounds();
-  const double u = std::min(target.width() / drawingSize().width(), target.height() / drawingSize().height());
-  painter.save();
-  painter.translate(target.left() - d.left() * u, target.top() - d.top() * u);
-  painter_->paint(painter, u, {}, {}, false);
-  painter.restore();
-}
-
-bool RunView::paintPages(QPagedPaintDevice& device, const QString& title, Pages pages) const {
-  const OnPaper colours;
-  return painter_ && app::paintPages(device, *painter_, title, pages);
-}
-
 void RunView::paintEvent(QPaintEvent* event) {
   QPainter painter(viewport());
   painter.fillRect(event->rect(), theme().ground);

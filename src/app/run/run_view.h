@@ -1,7 +1,7 @@
 #pragma once
 
 #include "run/arranging.h"
-#include "run/run_pages.h"
+#include "run/run_painter.h"
 
 #include <QAbstractScrollArea>
 #include <QPixmap>
@@ -39,10 +39,6 @@ public:
   [[nodiscard]] QPoint partPosition(const std::string& part) const;
   /// Height at which the whole run is seen without scrolling up and down.
   [[nodiscard]] int fullHeight() const;
-  /// Paints the run onto anything that can be painted on, scaled into `target`.
-  void paintOnto(QPainter& painter, const QRectF& target) const;
-  /// As run_pages.h says, in the colours of paper.
-  bool paintPages(QPagedPaintDevice& device, const QString& title, Pages pages) const;
   [[nodiscard]] QSizeF drawingSize() const;
 
 Q_SIGNALS:

@@ -40,6 +40,9 @@ QToolButton::menu-indicator { image: none; }
 QLineEdit, QComboBox, QPlainTextEdit, QAbstractSpinBox { background: @ground; border: 1px solid @hairline; border-radius: 4px; padding: 3px 6px; selection-background-color: @signal; selection-color: @ground; }
 QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus { border: 2px solid @signal; padding: 2px 5px; }
 QLineEdit[bad="true"] { border: 2px solid @danger; padding: 2px 5px; }
+QFileDialog QToolButton { padding: 3px; border-radius: 4px; }
+QFileDialog QToolButton:focus { padding: 2px; }
+QTableView QLineEdit, QTableView QLineEdit:focus { border: none; border-radius: 0; padding: 0px 5px; }
 #find { border-radius: 10px; padding: 3px 12px; }
 QComboBox::drop-down { border: none; width: 18px; }
 QComboBox::down-arrow { image: url(:/arrow-@name.svg); width: 12px; height: 12px; }

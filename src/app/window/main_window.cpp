@@ -3,7 +3,7 @@
 #include "amp/drawing/drawing.h"
 #include "drawer/drawer.h"
 #include "files/phrases.h"
-#include "run/run_files.h"
+#include "run/sheet_dialog.h"
 #include "run/run_readings.h"
 #include "run/run_view.h"
 #include "theme/text.h"
@@ -184,11 +184,10 @@ void MainWindow::addActions() {
     own->setEnabled(false); // until takeOwn
   a.add("keep-skeleton", files, tr("Keep as a skeleton"), {}, [this] { documents_.keepAsSkeleton(); });
   a.add("rename", files, tr("Rename the amplifier\u2026"), {}, [this] { documents_.rename(); });
-  a.add("export-run", files, tr("Export the run\u2026"), {}, [this] {
-    if (const auto problem = exportRunAsked(*run_, runTitle(), this); !problem.isEmpty()) notify(problem, true);
-  });
-  a.add("print-run", files, tr("Print the run\u2026"), standard(QKeySequence::Print), [this] {
-    if (const auto problem = printRunAsked(*run_, runTitle(), this); !problem.isEmpty()) notify(problem, true);
+  a.add("print-run", files, tr("The run on paper\u2026"), standard(QKeySequence::Print), [this] {
+    auto* dialog = new SheetDialog(runOnPaper(), this);
+    connect(dialog, &SheetDialog::failed, this, [this](const QString& problem) { notify(problem, true); });
+    dialog->open();
   });
   a.add("quit", files, tr("Quit"), keys("Ctrl+Q"), [this] { close(); });
   const auto pencil = tr("Pencil and ink");
@@ -257,7 +256,7 @@ void MainWindow::buildMenu() {
   auto* recent = menu->addMenu(tr("Recent"));
   connect(recent, &QMenu::aboutToShow, this, [this, recent] { fillRecent(recent); });
   menu->addSeparator();
-  add(menu, {"save", "save-as", "rename", "export-run", "print-run"});
+  add(menu, {"save", "save-as", "rename", "print-run"});
   add(menu->addMenu(tr("Your own")), {"keep-skeleton", "import-own", "reread-own"});
   menu->addSeparator();
   add(menu, {"undo", "redo", "rub-out", "ink"});
@@ -394,7 +393,8 @@ void MainWindow::drawRun() {
   if (drawing_ && shape == drawn_ && marks == drawnMarks_ && spread == run_->isArranging()) return;
   drawn_ = std::move(shape);
   drawnMarks_ = std::move(marks);
-  drawing_ = std::make_shared<const amp::Drawing>(amp::drawRun(session_.pencilled(), library_, spread));
+  drawing_ = std::make_shared<const amp::Drawing>(
+      amp::drawRun(session_.pencilled(), library_, spread ? amp::Form::spread : amp::Form::screen));
   RunContent content;
   content.drawing = *drawing_;
   content.gone = whatIsGone(drawnMarks_, *drawing_, library_);
@@ -515,16 +515,14 @@ void MainWindow::inkIt() {
   dialog->open();
 }
 
-bool MainWindow::exportRunTo(const QString& path, Pages pages) {
-  const auto problem = exportRun(*run_, path, runTitle(), pages);
-  if (!problem.isEmpty()) notify(problem, true);
-  return problem.isEmpty();
+PaperRun MainWindow::runOnPaper() const {
+  return paperRun(session_, asker_.idle(), findings_.findings(), library_, settings_.resistors);
 }
 
-QString MainWindow::runTitle() const {
-  const auto& document = session_.document();
-  const auto name = QString::fromStdString(document.ink.name);
-  return document.revision() == 0 ? name : tr("%1, revision %2").arg(name, QString::number(document.revision()));
+bool MainWindow::exportRunTo(const QString& path, QPageSize::PageSizeId page, bool volts) {
+  const auto problem = FoldedRun(runOnPaper(), page, volts).save(path);
+  if (!problem.isEmpty()) notify(problem, true);
+  return problem.isEmpty();
 }
 
 void MainWindow::fillRecent(QMenu* menu) {

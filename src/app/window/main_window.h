@@ -9,6 +9,7 @@
 #include "theme/desktop_look.h"
 
 #include <QMainWindow>
+#include <QPageSize>
 
 class QActionGroup;
 class QMenu;
@@ -26,7 +27,7 @@ class HeadStrip;
 class Notices;
 class PageStack;
 class RunView;
-enum class Pages;
+struct PaperRun;
 class Vitals;
 
 /// The window: head strip, page rail, run, page, drawer, vitals, and the wiring between them. All of it is the window's
@@ -60,8 +61,8 @@ public:
   /// "vellum", "lamp", or empty: as the desktop is, now and when it changes.
   void setTheme(const QString& name);
   void notify(const QString& message, bool danger = false);
-  /// By the file's ending: pdf, svg or a picture. A failure is shown to the user.
-  bool exportRunTo(const QString& path, Pages pages);
+  /// The run on paper, by the file's ending: pdf, svg or png. A failure is shown to the user.
+  bool exportRunTo(const QString& path, QPageSize::PageSizeId page, bool volts);
 
 protected:
   void closeEvent(QCloseEvent* event) override;
@@ -91,7 +92,7 @@ private:
   void focusNextRegion();
   void showAbout();
   [[nodiscard]] QString themeName() const;
-  [[nodiscard]] QString runTitle() const;
+  [[nodiscard]] PaperRun runOnPaper() const;
   void fillRecent(QMenu* menu);
 
   const amp::Library& library_;

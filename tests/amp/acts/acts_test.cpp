@@ -161,7 +161,7 @@ TEST(Build, ASectionThatNobodyHasCanBeHandled) {
   for (const char* chain : {"supply", "line"}) {
     auto other = sample("net-loft").ink;
     other.chain(chain)->back().section = "nope";
-    drawRun(other, library(), true);
+    drawRun(other, library(), Form::spread);
     duplicateSection(other, library(), names, other.chain(chain)->back().id);
   }
 }

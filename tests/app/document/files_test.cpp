@@ -249,12 +249,44 @@ TEST_F(Window, ExportsToAFullDiskAreToldOfAndSpareTheFormerFile) {
     const auto run = file(QStringLiteral("run.") + QLatin1String(ending));
     write(run, "former");
     files::setFaultHook([](std::string_view call) { return call == "sync" ? ENOSPC : 0; });
-    EXPECT_FALSE(window_->exportRunTo(run, Pages::one)) << ending;
+    EXPECT_FALSE(window_->exportRunTo(run, QPageSize::A4, true)) << ending;
     EXPECT_EQ(read(run), "former") << ending;
     files::setFaultHook({});
-    EXPECT_TRUE(window_->exportRunTo(run, Pages::one)) << ending;
+    EXPECT_TRUE(window_->exportRunTo(run, QPageSize::A4, true)) << ending;
     EXPECT_GT(QFileInfo(run).size(), 2000) << ending;
   }
+}
+
+/// Ctrl+P shows the sheets; another paper folds them anew, and they go to the file that is named.
+TEST_F(Window, TheRunGoesOnPaperAsItIsShown) {
+  openSample("chandlery");
+  QTest::keyClick(window_.get(), Qt::Key_P, Qt::ControlModifier);
+  auto* dialog = child<QDialog>("sheetDialog");
+  ASSERT_NE(dialog, nullptr);
+  auto* told = dialog->findChild<QLabel*>(QStringLiteral("sheetsTold"));
+  EXPECT_TRUE(told->text().startsWith(QStringLiteral("3 sheets"))) << told->text().toStdString();
+  auto* paper = dialog->findChild<QComboBox*>(QStringLiteral("paper"));
+  const auto shown = [&] {
+    return dialog->findChild<QLabel*>(QStringLiteral("sheets"))->pixmap(Qt::ReturnByValue).toImage();
+  };
+  const auto before = shown();
+  QTest::mouseClick(dialog->findChild<QCheckBox*>(QStringLiteral("volts")), Qt::LeftButton, {}, {8, 8});
+  EXPECT_NE(shown(), before);
+  paper->setCurrentIndex(paper->findText(QStringLiteral("A3"), Qt::MatchContains));
+  EXPECT_TRUE(told->text().startsWith(QStringLiteral("2 sheets"))) << told->text().toStdString();
+  const auto path = file(QStringLiteral("bench.pdf"));
+  dialog->grab().save("/tmp/dlg.png");
+  whenAsked<QFileDialog>([&](QFileDialog& save) {
+    EXPECT_TRUE(save.selectedFiles().value(0).endsWith(QStringLiteral("chandlery.pdf")));
+    save.selectFile(path);
+    for (const auto* tool : save.findChildren<QToolButton*>()) // on a desktop without icons, too
+      EXPECT_FALSE(tool->icon().isNull()) << tool->objectName().toStdString();
+    save.grab().save("/tmp/dlg2.png");
+    QMetaObject::invokeMethod(&save, "accept");
+  });
+  QTest::mouseClick(dialog->findChild<QPushButton*>(QStringLiteral("saveSheets")), Qt::LeftButton);
+  EXPECT_GT(QFileInfo(path).size(), 10000);
+  EXPECT_NE(read(path).find("/MediaBox"), std::string::npos);
 }
 
 /// A red notice that a later save has proved wrong is gone.

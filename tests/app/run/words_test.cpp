@@ -1,5 +1,5 @@
 // No text of the schematic lies on anything, whatever is built; pages of it on paper.
-#include "run/run_pages.h"
+#include "run/run_files.h"
 #include "run/run_readings.h"
 #include "run/section_sheet.h"
 #include "support/paths.h"
@@ -7,7 +7,7 @@
 #include "support/samples.h"
 
 #include <QFile>
-#include <QPdfWriter>
+#include <QFileInfo>
 #include <QTemporaryDir>
 #include <cmath>
 #include <filesystem>
@@ -107,10 +107,10 @@ TEST(SectionPictures, NeighboursLeaveEachOtherRoom) {
 }
 
 /// The run of a document as the window shows it, every reading as wide as it gets.
-RunContent runOf(const amp::Document& document, bool spread) {
+RunContent runOf(const amp::Document& document, amp::Form form) {
   const auto now = amp::pencilled(document, library());
   const auto& marks = document.sheet().marks;
-  RunContent content{amp::drawRun(now, library(), spread), {}, {}, {}};
+  RunContent content{amp::drawRun(now, library(), form), {}, {}, {}};
   content.gone = whatIsGone(marks, content.drawing, library());
   content.putIn = whatIsPutIn(marks);
   for (const auto& part : amp::resolveParts(document.ink, library()))
@@ -174,13 +174,13 @@ TEST(Words, MakeWayForThoseThatCannot) {
 TEST(Run, NoTextLiesOnAnything) {
   for (const char* name : {"slipway", "net-loft", "harbour-office", "chandlery"}) {
     const auto document = testing_support::sample(name);
-    for (const bool spread : {false, true})
-      for (const auto& collision : collisions(runOf(document, spread), ResistorStyle::zigzag))
+    for (const auto form : {amp::Form::screen, amp::Form::spread, amp::Form::paper})
+      for (const auto& collision : collisions(runOf(document, form), ResistorStyle::zigzag))
         ADD_FAILURE() << name << ": " << collision;
   }
   for (const auto& entry : std::filesystem::directory_iterator(testing_support::folder("data") + "/skeletons")) {
     const auto document = files::readDesign(entry.path(), library())->document;
-    for (const auto& collision : collisions(runOf(document, false), ResistorStyle::zigzag))
+    for (const auto& collision : collisions(runOf(document, amp::Form::paper), ResistorStyle::zigzag))
       ADD_FAILURE() << entry.path().filename() << ": " << collision;
   }
 }
@@ -193,7 +193,7 @@ TEST(Run, NoTextLiesOnAnythingWhateverIsBuiltInPencil) {
     auto document = testing_support::sample(samples[sequence % 4]);
     for (int step = 0; step < 12; ++step)
       if (const auto next = builder.act(document)) amp::pencil(document, library(), *next);
-    const auto content = runOf(document, sequence % 2);
+    const auto content = runOf(document, static_cast<amp::Form>(sequence % 3));
     for (const auto& collision : collisions(content, ResistorStyle::zigzag))
       ADD_FAILURE() << sequence << ": " << collision;
     for (const auto& crossing : crossings(content.drawing))
@@ -219,53 +219,77 @@ TEST(SectionPictures, WiresCrossNoSymbol) {
   }
 }
 
-/// Every part is whole on one page, whatever the paper, unless its section alone is larger than that.
-TEST(Pages, ShowEveryPartOnceAndWhole) {
+/// Papers of all sizes: every part stands whole in one row; what is cut is found again.
+TEST(Sheets, ShowEveryPartOnceAndWhole) {
+  std::vector<amp::Document> documents;
   for (const char* sample : {"slipway", "net-loft", "harbour-office", "chandlery"})
-    for (const QSizeF page : {QSizeF(130, 90), QSizeF(75, 90), QSizeF(75, 30), QSizeF(5000, 5000)}) {
-      const auto drawing = amp::drawRun(testing_support::sample(sample).ink, library());
-      const auto areas = pageAreas(
-          drawing, {drawing.left, drawing.top, drawing.right - drawing.left, drawing.bottom - drawing.top}, page);
-      if (page.width() > 1000) {
-        EXPECT_EQ(areas.size(), 1U);
+    documents.push_back(testing_support::sample(sample));
+  for (const auto& entry : std::filesystem::directory_iterator(testing_support::folder("data") + "/skeletons"))
+    documents.push_back(files::readDesign(entry.path(), library())->document);
+  for (const auto& document : documents)
+    for (const QSizeF paper : {QSizeF(277, 190), QSizeF(259, 196), QSizeF(400, 277)}) {
+      const RunPainter run(runOf(document, amp::Form::paper), ResistorStyle::box);
+      const RunSheets sheets(run, paper);
+      EXPECT_GE(sheets.letters(), 2);
+      const double step = sheets.letters() / 1.5;
+      std::vector<QRectF> areas;
+      for (const auto& sheet : sheets.sheets()) {
+        double bottom = 0;
+        for (const auto& row : sheet) {
+          EXPECT_GE(row.at.y(), bottom) << document.ink.name; // rows lie on no other
+          bottom = row.at.y() + row.area.height();
+          EXPECT_LE((row.at.x() + row.area.width()) * step, paper.width());
+          areas.push_back(row.area);
+        }
+        EXPECT_LE(bottom * step, paper.height() + 1e-9) << document.ink.name;
       }
-      for (const auto& area : areas) {
-        EXPECT_LE(area.width(), page.width() + 1e-9);
-        EXPECT_LE(area.height(), page.height() + 1e-9);
-      }
-      for (const auto& part : drawing.parts) {
+      for (const auto& part : run.content().drawing.parts) {
         const auto body = glyphFor(part, ResistorStyle::box).body;
         const auto whole = std::count_if(areas.begin(), areas.end(), [&](const QRectF& a) { return a.contains(body); });
-        const auto touched =
-            std::count_if(areas.begin(), areas.end(), [&](const QRectF& a) { return a.intersects(body); });
-        EXPECT_GE(touched, 1) << sample << " " << part.name;
-        if (page.width() > 100) {
-          EXPECT_EQ(whole, 1) << sample << " " << part.name << " on " << page.width();
-        }
+        EXPECT_EQ(whole, 1) << document.ink.name << ": " << part.name << " on " << paper.width() << " mm";
+      }
+      for (const auto& text : run.textAreas()) {
+        const auto whole =
+            std::count_if(areas.begin(), areas.end(), [&](const QRectF& a) { return a.adjusted(-0.2, -0.4, 0.2, 0.4).contains(text.area); }); // what is painted of it
+        EXPECT_GE(whole, 1) << document.ink.name << ": the words of " << text.owner;
+      }
+      for (const auto& join : sheets.joins()) {
+        const auto ends = std::count_if(areas.begin(), areas.end(), [&](const QRectF& a) {
+          return a.adjusted(-0.01, -0.01, 0.01, 0.01).contains(join.at);
+        });
+        EXPECT_EQ(ends, 2) << document.ink.name << ": " << join.letter.toStdString();
       }
     }
 }
 
-TEST(Pages, ArePaintedAndSayWhenTheyCannotBe) {
-  const RunPainter run({amp::drawRun(testing_support::sample("slipway").ink, library()), {}, {}, {}},
-                       ResistorStyle::box);
-  QTemporaryDir folder;
-  const auto pagesIn = [](const QString& path) {
-    QFile file(path);
-    EXPECT_TRUE(file.open(QIODevice::ReadOnly));
-    return file.readAll().count("/MediaBox");
+/// As few sheets as can be read, and as large as those hold.
+TEST(Sheets, AreAsFewAndAsLargeAsThePaperAllows) {
+  const auto fold = [](const char* sample, QSizeF paper) {
+    const RunPainter run(runOf(testing_support::sample(sample), amp::Form::paper), ResistorStyle::box);
+    const RunSheets sheets(run, paper);
+    return std::pair{sheets.count(), sheets.letters()};
   };
-  for (const auto& [how, fewest, most] : {std::tuple{Pages::one, 1, 1}, {Pages::several, 2, 12}}) {
-    const QString path = folder.filePath(QStringLiteral("run.pdf"));
-    {
-      QPdfWriter pdf(path);
-      EXPECT_TRUE(paintPages(pdf, run, QStringLiteral("Slipway"), how));
-    }
-    EXPECT_GE(pagesIn(path), fewest);
-    EXPECT_LE(pagesIn(path), most);
+  const auto small = fold("net-loft", {277, 190}), large = fold("net-loft", {400, 277});
+  EXPECT_LE(large.first, small.first);
+  EXPECT_GT(large.second, small.second);
+  EXPECT_EQ(fold("slipway", {400, 277}).first, 1);
+  EXPECT_GT(fold("chandlery", {277, 190}).first, 1);
+}
+
+TEST(Sheets, AreWrittenAndSayWhenTheyCannotBe) {
+  const PaperRun paper{runOf(testing_support::sample("chandlery"), amp::Form::paper), ResistorStyle::box, {}};
+  const FoldedRun folded(paper, QPageSize::A4, false);
+  QTemporaryDir folder;
+  for (const char* name : {"run.pdf", "run.svg", "run.png"}) {
+    const auto path = folder.filePath(QString::fromLatin1(name));
+    EXPECT_EQ(folded.save(path), QString());
+    EXPECT_GT(QFileInfo(path).size(), 10000);
   }
-  QPdfWriter nowhere(QStringLiteral("/no/such/folder/run.pdf"));
-  EXPECT_FALSE(paintPages(nowhere, run, QStringLiteral("x"), Pages::one));
+  QFile pdf(folder.filePath(QStringLiteral("run.pdf")));
+  ASSERT_TRUE(pdf.open(QIODevice::ReadOnly));
+  EXPECT_EQ(pdf.readAll().count("/MediaBox"), folded.sheets().count());
+  EXPECT_TRUE(folded.save(QStringLiteral("/no/such/folder/run.pdf")).contains(QStringLiteral("/no/such/folder")));
+  EXPECT_TRUE(folded.save(folder.filePath(QStringLiteral("run.doc"))).contains(QStringLiteral(".pdf")));
 }
 
 } // namespace

@@ -1,0 +1,222 @@
+#include "run/run_sheets.h"
+
+#include "theme/text.h"
+#include "theme/theme.h"
+
+#include <QCoreApplication>
+#include <QFontMetricsF>
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace vinegar::app {
+namespace {
+
+constexpr double lettersSteps = 1.5;            ///< height of the values' letters
+constexpr double leastLetters = 2, most = 4.2;  ///< mm
+constexpr double between = 3, beside = 4.5;     ///< grid steps between rows; at a row's ends, for its letters
+constexpr QSizeF corner(132, 24);               ///< mm
+constexpr double cornerLetters = 2.4, name = 4; ///< mm
+
+using Spans = std::vector<std::pair<double, double>>;
+
+int crossed(const Spans& spans, double x) {
+  return static_cast<int>(
+      std::count_if(spans.begin(), spans.end(), [x](const auto& span) { return span.first < x && x < span.second; }));
+}
+
+/// Cuts [from, to] into pieces of at most `length`: through no symbol and no word where that can be, then through as
+/// few sections and wires as leave the rows full.
+Spans pieces(double from, double to, double length, const Spans& items, const Spans& sections, const Spans& wires) {
+  constexpr double finest = 0.5, emptiest = 0.3;
+  constexpr double anItem = 1000, aSection = 12, aWire = 1, emptiness = 40;
+  Spans result;
+  while (to - from > length) {
+    double cut = from + length, least = std::numeric_limits<double>::max();
+    for (double x = from + length; x > from + emptiest * length; x -= finest) {
+      const double cost = anItem * crossed(items, x) + aSection * crossed(sections, x) + aWire * crossed(wires, x) +
+                          emptiness * (1 - (x - from) / length);
+      if (cost < least) {
+        least = cost;
+        cut = x;
+      }
+    }
+    result.emplace_back(from, cut);
+    from = cut;
+  }
+  result.emplace_back(from, to);
+  return result;
+}
+
+QString letterOf(std::size_t number) {
+  QString letter(QChar(static_cast<char16_t>('a' + number % 26)));
+  return number < 26 ? letter : letterOf(number / 26 - 1) + letter;
+}
+
+} // namespace
+
+RunSheets::RunSheets(const RunPainter& run, QSizeF paper) : run_(run), paper_(paper) {
+  std::size_t fewest = 0;
+  for (double letters = leastLetters; letters < most + 0.01; letters += 0.1) {
+    auto sheets = folded(letters / lettersSteps);
+    if (step_ != 0 && sheets.size() > fewest) continue;
+    fewest = sheets.size();
+    step_ = letters / lettersSteps;
+    sheets_ = std::move(sheets);
+  }
+  findJoins();
+}
+
+double RunSheets::letters() const { return step_ * lettersSteps; }
+
+std::vector<QRectF> RunSheets::rows(const QRectF& deck, QSizeF sheet) const {
+  std::vector<QRectF> sections, wires;
+  for (const auto& frame : run_.content().drawing.frames)
+    sections.emplace_back(frame.left, frame.top, frame.right - frame.left, frame.bottom - frame.top);
+  for (const auto& line : run_.content().drawing.lines)
+    for (std::size_t i = 0; i + 1 < line.points.size(); ++i)
+      wires.push_back(QRectF(at(line.points[i]), at(line.points[i + 1])).normalized().adjusted(0, -0.01, 0, 0.01));
+  const auto items = run_.itemAreas();
+  /// Of what lies in `area`, from left to right or from top to bottom.
+  const auto spans = [](const std::vector<QRectF>& areas, bool across, const QRectF& within) {
+    Spans all;
+    for (const auto& area : areas)
+      if (area.intersects(within))
+        all.emplace_back(across ? area.left() : area.top(), across ? area.right() : area.bottom());
+    return all;
+  };
+  std::vector<QRectF> found;
+  for (const auto& [top, bottom] : pieces(deck.top(), deck.bottom(), sheet.height(), spans(items, false, deck),
+                                          spans(sections, false, deck), spans(wires, false, deck))) {
+    const QRectF band(deck.left(), top, deck.width(), bottom - top);
+    for (const auto& [left, right] :
+         pieces(deck.left(), deck.right(), sheet.width() - 2 * beside, spans(items, true, band),
+                spans(sections, true, band), spans(wires, true, band))) {
+      const auto inked = run_.inkedWithin({left, top, right - left, bottom - top});
+      if (!inked.isEmpty()) found.push_back(inked);
+    }
+  }
+  return found;
+}
+
+std::vector<std::vector<RunSheets::Row>> RunSheets::folded(double step) const {
+  const QSizeF sheet = paper_ / step, block = corner / step;
+  const auto whole = run_.bounds();
+  const double supply = run_.content().drawing.supplyFrom;
+  std::vector<QRectF> all;
+  for (const auto& [from, to] : {std::pair{whole.left(), supply - 15}, {supply - 15, whole.right()}}) {
+    const auto deck = run_.inkedWithin(QRectF(QPointF(std::max(from, whole.left()), whole.top()),
+                                              QPointF(std::min(to, whole.right()), whole.bottom())));
+    if (deck.isEmpty()) continue;
+    const auto more = rows(deck, {sheet.width(), sheet.height() - block.height() - between});
+    all.insert(all.end(), more.begin(), more.end());
+  }
+  std::vector<std::vector<Row>> sheets(1);
+  double y = 0;
+  for (const auto& area : all) {
+    // Beside the corner's block there is room for what is short.
+    const bool isShort = area.width() + 2 * beside < sheet.width() - block.width();
+    const double room = sheet.height() - (isShort ? 0 : block.height() + between);
+    if (!sheets.back().empty() && y + area.height() > room) {
+      sheets.emplace_back();
+      y = 0;
+    }
+    sheets.back().push_back({area, {beside, y}});
+    y += area.height() + between;
+  }
+  return sheets;
+}
+
+void RunSheets::findJoins() {
+  std::vector<QRectF> areas;
+  for (const auto& sheet : sheets_)
+    for (const auto& row : sheet)
+      areas.push_back(row.area);
+  const auto add = [&](QPointF at) {
+    for (const auto& join : joins_)
+      if (QLineF(join.at, at).length() < 0.01) return;
+    joins_.push_back({at, letterOf(joins_.size())});
+  };
+  for (const auto& area : areas)
+    for (const auto& line : run_.content().drawing.lines)
+      for (std::size_t i = 0; i + 1 < line.points.size(); ++i) {
+        const auto [a, b] = std::pair{line.points[i], line.points[i + 1]};
+        const auto crosses = [](double from, double to, double at) {
+          return std::min(from, to) < at && at < std::max(from, to);
+        };
+        for (const double x : {area.left(), area.right()})
+          if (a.y == b.y && crosses(a.x, b.x, x) && area.top() <= a.y && a.y <= area.bottom()) add({x, a.y});
+        for (const double y : {area.top(), area.bottom()})
+          if (a.x == b.x && crosses(a.y, b.y, y) && area.left() <= a.x && a.x <= area.right()) add({a.x, y});
+      }
+}
+
+void RunSheets::paint(QPainter& painter, int number, double dotsPerMillimetre, const SheetWords& words) const {
+  constexpr double radius = 1.1;
+  const double unit = step_ * dotsPerMillimetre;
+  for (const auto& row : sheets_[static_cast<std::size_t>(number)]) {
+    painter.save();
+    painter.translate((row.at - row.area.topLeft()) * unit);
+    painter.save();
+    painter.setClipRect(QRectF(row.area.topLeft() * unit, row.area.size() * unit).adjusted(0, -0.4 * unit, 0, 0.4 * unit));
+    run_.paint(painter, unit, {row.area}, {}, false);
+    painter.restore();
+    const auto& t = theme();
+    painter.setFont(pixelFont(textFont(9, QFont::DemiBold), lettersSteps * unit));
+    for (const auto& join : joins_) {
+      const auto& area = row.area;
+      const bool within = area.adjusted(-0.01, -0.01, 0.01, 0.01).contains(join.at);
+      const double right = join.at.x() - area.right(), left = area.left() - join.at.x();
+      const double down = join.at.y() - area.bottom(), up = area.top() - join.at.y();
+      const double most = std::max({right, left, down, up});
+      if (!within || most < -0.01) continue;
+      const QPointF out(most == right ? 1 : most == left ? -1 : 0, most == down ? 1 : most == up ? -1 : 0);
+      const QPointF way = most == right || most == left ? QPointF(out.x(), 0) : out;
+      const QPointF end = join.at + 0.8 * way, middle = end + radius * way;
+      painter.setPen(QPen(t.ink, std::max(1.1, 0.19 * unit)));
+      painter.drawLine(join.at * unit, end * unit);
+      painter.setBrush(Qt::NoBrush);
+      painter.drawEllipse(middle * unit, radius * unit, radius * unit);
+      painter.drawText(QRectF((middle - QPointF(radius, radius)) * unit, QSizeF(2 * radius, 2 * radius) * unit),
+                       Qt::AlignCenter, join.letter);
+    }
+    painter.restore();
+  }
+  paintCorner(painter, number, dotsPerMillimetre, words);
+}
+
+void RunSheets::paintCorner(QPainter& painter, int number, double dots, const SheetWords& words) const {
+  const auto say = [](const char* text) { return QCoreApplication::translate("RunSheets", text); };
+  const auto& t = theme();
+  const QRectF box(QPointF(paper_.width() - corner.width(), paper_.height() - corner.height()) * dots, corner * dots);
+  painter.setPen(QPen(t.ink, std::max(1.0, 0.25 * dots)));
+  painter.setBrush(t.ground);
+  painter.drawRect(box);
+  const auto letter = [&](double millimetres, QFont::Weight weight) {
+    painter.setFont(pixelFont(textFont(9, weight), millimetres * dots));
+  };
+  const auto line = [&](double top, double height) {
+    return QRectF(box.left() + 2 * dots, box.top() + top * dots, box.width() - 4 * dots, height * dots);
+  };
+  const auto put = [&](const QRectF& place, int how, const QString& text) {
+    const QFontMetricsF metrics(painter.font(), painter.device());
+    painter.drawText(place, how | Qt::AlignVCenter, metrics.elidedText(text, Qt::ElideMiddle, place.width()));
+  };
+  letter(name, QFont::DemiBold);
+  put(line(1, 7), Qt::AlignLeft, words.name);
+  letter(cornerLetters, QFont::Normal);
+  QStringList facts;
+  for (const auto& fact : {words.revision, words.date, words.mains})
+    if (!fact.isEmpty()) facts << fact;
+  facts << say("Sheet %1 of %2").arg(QString::number(number + 1), QString::number(count()));
+  const auto middle = line(8.5, 5);
+  const double cell = middle.width() / static_cast<double>(facts.size());
+  for (int i = 0; i < facts.size(); ++i)
+    put({middle.left() + i * cell, middle.top(), cell, middle.height()}, Qt::AlignLeft, facts[i]);
+  painter.setPen(t.danger);
+  painter.drawText(line(14, 9), Qt::AlignLeft | Qt::AlignVCenter | Qt::TextWordWrap,
+                   say("These voltages can kill, also after switch-off: unplug, discharge, measure, then touch. Local "
+                       "electrical codes apply; ask a qualified technician where you are not sure."));
+}
+
+} // namespace vinegar::app
