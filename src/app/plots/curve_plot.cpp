@@ -1,5 +1,6 @@
 #include "plots/curve_plot.h"
 
+#include "plots/clear_ticks.h"
 #include "plots/curve_graph.h"
 #include "plots/curve_looks.h"
 #include "plots/plot_files.h"
@@ -18,15 +19,19 @@
 namespace vinegar::app {
 namespace {
 
-QSharedPointer<QCPAxisTicker> named(const CurvePlot::Pane::Ticks& ticks) {
-  auto ticker = QSharedPointer<QCPAxisTickerText>::create();
+QSharedPointer<QCPAxisTicker> named(const CurvePlot::Pane::Ticks& ticks, const QCPAxis* axis) {
+  auto ticker = QSharedPointer<ClearTicks<QCPAxisTickerText>>::create(axis);
   for (const auto& [at, name] : ticks)
     ticker->addTick(at, name);
   return ticker;
 }
 
-QSharedPointer<QCPAxisTicker> frequencyTicks() {
-  auto ticker = QSharedPointer<QCPAxisTickerText>::create();
+QSharedPointer<QCPAxisTicker> numbered(const QCPAxis* axis) {
+  return QSharedPointer<ClearTicks<QCPAxisTicker>>::create(axis);
+}
+
+QSharedPointer<QCPAxisTicker> frequencyTicks(const QCPAxis* axis) {
+  auto ticker = QSharedPointer<ClearTicks<QCPAxisTickerText>>::create(axis);
   for (const double decade : {10.0, 100.0, 1000.0, 10000.0})
     for (const double factor : {1.0, 2.0, 5.0}) {
       const double hertz = decade * factor;
@@ -90,7 +95,13 @@ CurvePlot::CurvePlot(QWidget* parent) : QWidget(parent), plot_(new QCustomPlot(t
     moved_ = true;
     drawn_.reset();
   };
-  connect(plot_, &QCustomPlot::afterLayout, this, &CurvePlot::fillGraphs);
+  connect(plot_, &QCustomPlot::afterLayout, this, [this] {
+    fillGraphs();
+    // Ticks were put where there was room in the layout before.
+    if (plot_->viewport() == ticked_) return;
+    ticked_ = plot_->viewport();
+    plot_->replot(QCustomPlot::rpQueuedReplot);
+  });
   connect(plot_, &QCustomPlot::mouseWheel, this, touched);
   connect(plot_, &QCustomPlot::mouseMove, this, [this, touched](QMouseEvent* event) {
     if (event->buttons() == Qt::NoButton)
@@ -211,28 +222,29 @@ void CurvePlot::build() {
 }
 
 void CurvePlot::setAxes() {
+  ticked_ = {};
   for (std::size_t pane = 0; pane < picture_.panes.size(); ++pane) {
     auto* axis = rectOf(static_cast<int>(pane))->axis(QCPAxis::atLeft);
     axis->setLabel(picture_.panes[pane].label);
     if (!picture_.panes[pane].yTicks.empty()) {
-      axis->setTicker(named(picture_.panes[pane].yTicks));
+      axis->setTicker(named(picture_.panes[pane].yTicks, axis));
     } else if (picture_.panes[pane].scale == Pane::Scale::degrees) {
-      auto degrees = QSharedPointer<QCPAxisTickerFixed>::create();
+      auto degrees = QSharedPointer<ClearTicks<QCPAxisTickerFixed>>::create(axis);
       degrees->setTickStep(90);
       degrees->setScaleStrategy(QCPAxisTickerFixed::ssMultiples);
       axis->setTicker(degrees);
     } else {
-      axis->setTicker(QSharedPointer<QCPAxisTicker>::create());
+      axis->setTicker(numbered(axis));
       axis->ticker()->setTickCount(6);
     }
   }
   for (auto* rect : plot_->axisRects()) {
     auto* axis = rect->axis(QCPAxis::atBottom);
     axis->setScaleType(picture_.hertz ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
-    axis->setTicker(picture_.hertz ? frequencyTicks() : QSharedPointer<QCPAxisTicker>::create());
+    axis->setTicker(picture_.hertz ? frequencyTicks(axis) : numbered(axis));
     const auto pane = static_cast<std::size_t>(rect == second_ ? 1 : 0);
     const bool isNamed = pane < picture_.panes.size() && !picture_.panes[pane].xTicks.empty();
-    if (isNamed) axis->setTicker(named(picture_.panes[pane].xTicks));
+    if (isNamed) axis->setTicker(named(picture_.panes[pane].xTicks, axis));
     axis->setRange(plot_->xAxis->range());
     // The last pane carries the axis for both.
     const bool last = rect == plot_->axisRects().last();

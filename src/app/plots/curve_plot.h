@@ -200,6 +200,7 @@ private:
   QPointF keyedFrom_, keyed_; ///< where the dot stands, and where the arrow keys have taken it
   double cursor_ = 0;
   bool cursorSet_ = false, moved_ = false, fitted_ = false;
+  QRect ticked_; ///< the plot's area that the ticks were laid out for
 };
 
 } // namespace vinegar::app

@@ -142,12 +142,16 @@ void ChainView::draw() {
     auto name = shortName(section);
     if (pane == 1 && isNew) name.prepend(tr("%1:\n").arg(QString::fromStdString(section.chain)));
     if (const auto left = leftOf(section); std::isfinite(left))
-      name += (left < 0 ? tr("\npast by %1 dB") : tr("\n%1 dB left"))
+      name += (left < 0 ? tr("\n%1\u00a0dB past") : tr("\n%1\u00a0dB left"))
                   .arg(std::abs(left), 0, 'f', std::abs(left) < 0.95 ? 1 : 0);
     picture.panes[static_cast<std::size_t>(pane)].xTicks.emplace_back(x[pane], name);
     x[pane] += 1;
   }
   const double right = std::max(x[0], x[1]) - 0.4;
+  struct { ///< the limit farthest above its level, where a word has room
+    CurvePlot::Dot dot;
+    double left = 0;
+  } named;
   double low[2] = {1e9, 1e9}, high[2] = {-1e9, -1e9};
   const auto add = [&](const Levels& levels, const Levels* real, LineLook look, bool labelled) {
     CurvePlot::Curve curve;
@@ -178,6 +182,8 @@ void ChainView::draw() {
         const double ceiling = voltsInDecibels(section.rms) + left;
         CurvePlot::Curve tick{{}, {place - 0.32, place + 0.32}, {ceiling, ceiling}, look, pane};
         picture.curves.push_back(std::move(tick));
+        if (labelled && pane == 0 && (named.dot.word.isEmpty() || left > named.left))
+          named = {{place, ceiling, tr("clips here"), look, false, false, true}, left};
         low[pane] = std::min(low[pane], ceiling);
         high[pane] = std::max(high[pane], ceiling);
       }
@@ -202,6 +208,7 @@ void ChainView::draw() {
   };
   if (ink) add(*ink, real(ink, waves_->inkValue()), LineLook::ink, !pencil);
   if (pencil) add(*pencil, real(pencil, waves_->pencilValue()), LineLook::pencil, true);
+  if (!named.dot.word.isEmpty()) picture.dots.push_back(std::move(named.dot));
   for (auto& curve : picture.curves)
     curve.name = tr("level");
   for (std::size_t pane = 0; pane < picture.panes.size(); ++pane)
