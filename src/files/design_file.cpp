@@ -170,6 +170,15 @@ Change readChange(const JsonReader& reader, const PartKinds& parts, const Librar
     if (act == "add-chain") return AddChain{std::move(after), std::move(chain)};
     return RemoveChain{std::move(after), std::move(chain)};
   }
+  if (act == "renumber") {
+    rest({"do", "from", "to"});
+    Renumber change;
+    for (const auto& [key, names] : {std::pair{"from", &change.from}, {"to", &change.to}})
+      for (const auto& name : reader.list(key))
+        names->push_back(name.asText());
+    if (change.from.size() != change.to.size()) reader.fail("from and to must be of the same length");
+    return change;
+  }
   reader.at("do").fail("is no change that this version knows");
 }
 
@@ -256,6 +265,7 @@ Json changeJson(const Change& change, const Library& library) {
     Json operator()(const RemoveChain& c) const {
       return {{"do", "remove-chain"}, {"after", c.after}, {"chain", chainJson(c.chain, library)}};
     }
+    Json operator()(const Renumber& c) const { return {{"do", "renumber"}, {"from", c.from}, {"to", c.to}}; }
   };
   return std::visit(Writer{library}, change);
 }
@@ -367,6 +377,7 @@ LoadedDesign readDocument(const JsonReader& file, const Library& library) {
   }
   auto& document = loaded.document;
   document.ink.name = file.text("name");
+  document.about = file.text("about", "");
   for (const auto& section : file.list("line"))
     document.ink.line.push_back(readUse(section, library));
   if (file.has("supply"))
@@ -418,7 +429,7 @@ LoadedDesign readDocument(const JsonReader& file, const Library& library) {
         document.measured[part][electrode] = volts.asValue(units::Unit::volt);
   readWishes(file, document);
   document.extra =
-      unknownFields(file, {"format", "version", "name", "line", "supply", "sides", "lanes", "knobs", "sheets",
+      unknownFields(file, {"format", "version", "name", "about", "line", "supply", "sides", "lanes", "knobs", "sheets",
                            "activeSheet", "log", "measured", "targets", "bands", "sound", copiesName});
   if (file.has(copiesName)) keepCopies(file.object(copiesName), library, loaded);
   return loaded;
@@ -464,6 +475,7 @@ tl::expected<LoadedDesign, Problem> readDesign(const std::filesystem::path& path
 
 std::string writeDesignText(const Document& document, const Library& library) {
   Json json{{"format", formatName}, {"version", designVersion}, {"name", document.ink.name}};
+  if (!document.about.empty()) json["about"] = document.about;
   for (const auto& [key, list] : {std::pair{"line", &document.ink.line}, {"supply", &document.ink.supply}}) {
     json[key] = Json::array();
     for (const auto& use : *list)

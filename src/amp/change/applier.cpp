@@ -29,7 +29,7 @@ void Applier::refresh(Change& change) {
                             if (const auto now = part->settings.find(c.field); now != part->settings.end())
                               c.from = now->second;
                         },
-                        [&](AddSection&) {}, [&](AddChain&) {},
+                        [&](AddSection&) {}, [&](AddChain&) {}, [&](Renumber&) {},
                         [&](RemoveSection& c) {
                           if (const auto spot = spotOf(design_, c.use.id)) {
                             c.spot = *spot;
@@ -190,6 +190,17 @@ std::optional<Problem> Applier::make(const RemoveChain& c) {
   design_.sides.erase(at);
   reshaped();
   return std::nullopt;
+}
+
+std::optional<Problem> Applier::make(const Renumber& c) {
+  std::unordered_map<std::string, const std::string*> names;
+  for (std::size_t i = 0; i < std::min(c.from.size(), c.to.size()); ++i)
+    names.emplace(c.from[i], &c.to[i]);
+  for (auto* use : design_.sections())
+    for (auto& [ref, part] : use->parts)
+      if (const auto found = names.find(part.name); found != names.end()) part.name = *found->second;
+  reshaped();
+  return {};
 }
 
 } // namespace vinegar::amp

@@ -29,6 +29,7 @@ private:
   Answer make(const JoinEnd& c);
   Answer make(const AddChain& c);
   Answer make(const RemoveChain& c);
+  Answer make(const Renumber& c);
   Answer place(const Spot& spot, SectionUse use);
   [[nodiscard]] Answer taken(const std::string& id) const;
   /// That the section is there and of that template.

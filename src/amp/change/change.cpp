@@ -121,7 +121,7 @@ std::set<std::string> partsOf(const Mark& mark) {
                             for (const auto& use : c.chain.sections)
                               take(use);
                           },
-                          [](const auto&) {}},
+                          [&](const Renumber& c) { names.insert(c.to.begin(), c.to.end()); }, [](const auto&) {}},
                change);
   return names;
 }

@@ -50,9 +50,14 @@ struct RemoveChain {
   Chain chain;
   bool operator==(const RemoveChain&) const = default;
 };
+/// Parts under other names, each of `from` by the one of `to` in its place. The circuit is the same.
+struct Renumber {
+  std::vector<std::string> from, to;
+  bool operator==(const Renumber&) const = default;
+};
 
 using Change = std::variant<SetField, AddSection, RemoveSection, MoveSection, ReplaceSection, JoinPort, JoinEnd,
-                            AddChain, RemoveChain>;
+                            AddChain, RemoveChain, Renumber>;
 
 /// One act of the builder: what stands or falls together, as a bottle's two halves or a section with the joins that
 /// name it.

@@ -99,7 +99,16 @@ std::string describe(const Mark& mark, const Design& before, const Design& after
                        sections += (sections.empty() ? "" : ", ") + describeSection(use, library);
                      return fmt::format("{} put in beside the line: {}", c.chain.id, sections);
                    },
-                   [&](const RemoveChain& c) { return fmt::format("{} taken out", c.chain.id); }},
+                   [&](const RemoveChain& c) { return fmt::format("{} taken out", c.chain.id); },
+                   [&](const Renumber& c) {
+                     constexpr std::size_t most = 8;
+                     std::string names;
+                     const auto count = std::min(c.from.size(), c.to.size());
+                     for (std::size_t i = 0; i < std::min(count, most); ++i)
+                       names += fmt::format("{}{} is {}", i ? ", " : "", c.from[i], c.to[i]);
+                     return count > most ? fmt::format("{} parts renumbered: {} ...", count, names)
+                                         : fmt::format("parts renumbered: {}", names);
+                   }},
         change);
   };
   if (mark.changes.empty()) return {};

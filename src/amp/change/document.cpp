@@ -23,6 +23,7 @@ std::string targetOf(const Change& change) {
     std::string operator()(const JoinEnd& c) const { return c.chain + "\n" + c.end; }
     std::string operator()(const AddChain& c) const { return c.chain.id; }
     std::string operator()(const RemoveChain& c) const { return c.chain.id; }
+    std::string operator()(const Renumber&) const { return {}; }
   };
   return fmt::format("{}\n{}", change.index(), std::visit(Target{}, change));
 }
@@ -77,6 +78,9 @@ NameBook::NameBook(const Document& document) {
           take(other->from);
           take(other->to);
         }
+        if (const auto* other = std::get_if<Renumber>(&change))
+          for (const auto* names : {&other->from, &other->to})
+            parts.insert(names->begin(), names->end());
       }
   };
   for (const auto* use : document.ink.sections())

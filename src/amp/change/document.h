@@ -34,6 +34,7 @@ struct Document {
   std::map<std::string, Target> targets; ///< by the builder's name for each
   std::vector<ToneBand> bands;           ///< the builder's own; empty: the usual ones
   std::optional<MeasuredSound> sound;    ///< of the loudspeaker that is played through
+  std::string about; ///< a line on what the amplifier is for
   std::string extra;
   bool operator==(const Document&) const = default;
 

@@ -141,6 +141,12 @@ void Documents::keepAsSkeleton() {
       QMessageBox::question(window_, tr("Keep as a skeleton"), tr("Replace your skeleton \u201c%1\u201d?").arg(file)) !=
           QMessageBox::Yes)
     return;
+  bool accepted = false;
+  skeleton.about = QInputDialog::getText(window_, tr("Keep as a skeleton"), tr("What is it for? One line."),
+                                         QLineEdit::Normal, QString::fromStdString(session_.document().about), &accepted)
+                       .trimmed()
+                       .toStdString();
+  if (!accepted) return;
   if (const auto problem = files::saveDesign(path.toStdString(), skeleton, session_.library()))
     return Q_EMIT said(QString::fromStdString(problem->line()), true);
   Q_EMIT said(tr("Kept among your skeletons: New amplifier offers it."), false);

@@ -22,6 +22,16 @@ RunContent sectionContent(const amp::SectionTemplate& section, const amp::Librar
   return content;
 }
 
+RunContent designContent(const amp::Design& design, const amp::Library& library) {
+  RunContent content{amp::drawRun(design, library), {}, {}, {}};
+  for (const auto& part : amp::resolveParts(design, library))
+    if (part.fitted()) content.labels[part.name].ink = QString::fromStdString(part.label());
+  content.drawing.tags.clear();
+  for (const auto& flag : content.drawing.flags)
+    content.volts[flag.node].ink = QStringLiteral(" ");
+  return content;
+}
+
 QImage sectionSheet(const std::vector<const amp::SectionTemplate*>& sections, const amp::Library& library,
                     ResistorStyle style, int width, double unit) {
   constexpr int margin = 24, caption = 34;

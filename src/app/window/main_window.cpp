@@ -3,6 +3,7 @@
 #include "amp/drawing/drawing.h"
 #include "drawer/drawer.h"
 #include "files/phrases.h"
+#include "amp/acts/numbering.h"
 #include "run/sheet_dialog.h"
 #include "run/run_readings.h"
 #include "run/run_view.h"
@@ -42,6 +43,12 @@ constexpr int titleBarRoom = 40; ///< more than any desktop's takes
 constexpr int pageShare = 57;    ///< percent of the height between head and footer
 /// What notices are about that go by themselves when it is mended.
 const QString unsafe = QStringLiteral("safety copy"), unsaved = QStringLiteral("save");
+
+/// ISO 8601, local time with its offset.
+std::string dateNow() {
+  const auto now = QDateTime::currentDateTime();
+  return now.toOffsetFromUtc(now.offsetFromUtc()).toString(Qt::ISODate).toStdString();
+}
 
 } // namespace
 
@@ -198,6 +205,7 @@ void MainWindow::addActions() {
   a.add("ink", pencil, tr("Ink it\u2026"), keys("Ctrl+I"), [this] { inkIt(); });
   a.add("rub-out", pencil, tr("Rub out all marks"), keys("Ctrl+Backspace"),
         [this] { session_.edit(tr("rub out all"), [](amp::Document& d) { amp::rubOutAll(d); }); });
+  a.add("renumber", pencil, tr("Number parts by the signal"), {}, [this] { renumber(); });
   a.add("next-mark", pencil, tr("Next pencilled part"), keys("Ctrl+M"), [this] { selectNextMark(); });
   const auto around = tr("Around the window");
   a.add("arrange", around, tr("Arrange the amplifier, and back"), keys("Ctrl+E"), [this] { toggleArranging(); });
@@ -256,7 +264,7 @@ void MainWindow::buildMenu() {
   auto* recent = menu->addMenu(tr("Recent"));
   connect(recent, &QMenu::aboutToShow, this, [this, recent] { fillRecent(recent); });
   menu->addSeparator();
-  add(menu, {"save", "save-as", "rename", "print-run"});
+  add(menu, {"save", "save-as", "rename", "renumber", "print-run"});
   add(menu->addMenu(tr("Your own")), {"keep-skeleton", "import-own", "reread-own"});
   menu->addSeparator();
   add(menu, {"undo", "redo", "rub-out", "ink"});
@@ -508,11 +516,21 @@ void MainWindow::inkIt() {
         tr("inked as it is, this amplifier has no answer: %1").arg(QString::fromStdString(problems.front().line())));
   auto* dialog = new InkDialog(lines, this);
   connect(dialog, &InkDialog::reasonGiven, this, [this](const QString& reason) {
-    const auto now = QDateTime::currentDateTime();
-    const auto date = now.toOffsetFromUtc(now.offsetFromUtc()).toString(Qt::ISODate).toStdString();
-    session_.edit(tr("ink"), [&](amp::Document& d) { amp::ink(d, library_, reason.toStdString(), date); });
+    session_.edit(tr("ink"), [&](amp::Document& d) { amp::ink(d, library_, reason.toStdString(), dateNow()); });
   });
   dialog->open();
+}
+
+/// Straight into ink: names alone are no change of the amplifier, so there is nothing to hear or weigh first.
+void MainWindow::renumber() {
+  std::map<std::string, std::string> names;
+  const auto chosen = selection_.part();
+  session_.edit(tr("numbering"), [&](amp::Document& d) { names = amp::renumber(d, library_, dateNow()); });
+  if (names.empty()) return notify(tr("The parts are numbered by the signal already."));
+  selection_.select(names.contains(chosen) ? names.at(chosen) : chosen);
+  notify(tr("%1 parts have new numbers: V1 is the first tube that the signal meets, and the supply comes last. The log "
+            "has the old ones; Ctrl+Z brings them back.")
+             .arg(names.size()));
 }
 
 PaperRun MainWindow::runOnPaper() const {

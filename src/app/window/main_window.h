@@ -89,6 +89,7 @@ private:
   void find(const QString& text);
   void selectNextMark();
   void inkIt();
+  void renumber();
   void focusNextRegion();
   void showAbout();
   [[nodiscard]] QString themeName() const;

@@ -6,7 +6,8 @@
 #include "pages/arrange/shelf.h"
 #include "pages/arrange/start_view.h"
 #include "pages/arrange/values_view.h"
-#include "run/section_picture.h"
+#include "run/run_picture.h"
+#include "run/section_sheet.h"
 #include "theme/theme.h"
 #include "widgets/figure_table.h"
 #include "widgets/paragraph.h"
@@ -91,7 +92,7 @@ ArrangePage::ArrangePage(const PageContext& context, const PageFacts& facts) : P
   effect_->setAccessibleName(tr("What it does to this amplifier"));
   effect_->setFixedWidth(effectWidth);
   right->addWidget(effect_);
-  picture_ = new SectionPicture;
+  picture_ = new RunPicture;
   right->addWidget(picture_, 1);
   put_ = new QPushButton(tr("Pencil it in"));
   put_->setObjectName(QStringLiteral("putIn"));
@@ -208,7 +209,12 @@ void ArrangePage::look() {
   why_->hide();
   title_->setText(looked ? QString::fromStdString(looked->section->title) : QString());
   use_->setText(looked ? QString::fromStdString(looked->section->use) : QString());
-  picture_->show(looked ? looked->section : nullptr, session().library(), ResistorStyle::box);
+  std::optional<RunContent> content;
+  if (looked) {
+    content = sectionContent(*looked->section, session().library());
+    content->drawing.tags.clear(); // by itself it has no volts
+  }
+  picture_->show(std::move(content));
   const auto side = [](const amp::Design& design, const QString& name, Side::Look how) {
     return Side{name, how, Side::besides, std::make_shared<const amp::Design>(design)};
   };

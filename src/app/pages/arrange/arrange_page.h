@@ -14,7 +14,7 @@ class FigureTable;
 class InHand;
 class MarksView;
 class Paragraph;
-class SectionPicture;
+class RunPicture;
 class Shelf;
 class StartView;
 class ValuesView;
@@ -61,7 +61,7 @@ private:
   bool fromNothing_ = false; ///< of an empty design the shelf is wanted, not the start
   QButtonGroup* ways_;
   Shelf* shelf_;
-  SectionPicture* picture_;
+  RunPicture* picture_;
   Label *title_, *why_;
   Paragraph* use_;
   FigureTable* effect_;

@@ -1,6 +1,8 @@
 #include "pages/arrange/start_view.h"
 
 #include "document/documents.h"
+#include "run/run_picture.h"
+#include "run/section_sheet.h"
 #include "theme/text.h"
 #include "theme/theme.h"
 #include "widgets/figure_sheet.h"
@@ -30,7 +32,11 @@ StartView::StartView(Page& page) : page_(page) {
   table_->setObjectName(QStringLiteral("skeletons"));
   table_->setAccessibleName(tr("Skeletons to start from"));
   table_->setStretched({1});
-  column->addWidget(table_, 1);
+  column->addWidget(table_, 3);
+  picture_ = new RunPicture;
+  picture_->setObjectName(QStringLiteral("skeletonPicture"));
+  column->addWidget(picture_, 4);
+  connect(table_, &FigureSheet::rowChosen, this, &StartView::showPicture);
 }
 
 void StartView::follow() {
@@ -41,16 +47,19 @@ void StartView::follow() {
     for (const auto& file : QDir(folder).entryInfoList({QStringLiteral("*.vinegar")}, QDir::Files, QDir::Name)) {
       const auto loaded = Session::read(file.absoluteFilePath(), page_.session().library());
       if (!loaded) {
-        skeletons_.push_back({file.fileName(), own, nullptr, QString::fromStdString(loaded.error().line())});
+        skeletons_.push_back({file.fileName(), own, nullptr, {}, QString::fromStdString(loaded.error().line())});
         continue;
       }
       const auto& ink = loaded->document.ink;
-      skeletons_.push_back({QString::fromStdString(ink.name), own, std::make_shared<const amp::Design>(ink), {}});
+      skeletons_.push_back({QString::fromStdString(ink.name), own, std::make_shared<const amp::Design>(ink),
+                            QString::fromStdString(loaded->document.about), {}});
       sides.all.push_back({skeletons_.back().name, Side::Look::other, Side::besides, skeletons_.back().design});
     }
   trial_.rest();
   power_.rest();
   draw();
+  table_->choose(0);
+  showPicture(0);
   trial_.ask({}, sides);
   power_.ask({}, std::move(sides));
 }
@@ -67,7 +76,10 @@ void StartView::draw() {
     const auto* power = of(*power_);
     FigureSheet::Row row;
     row.cells.push_back({skeleton.name, {}, false, true, true});
-    row.cells.push_back({skeleton.problem.isEmpty() ? skeleton.own ? tr("yours") : QString() : warned(skeleton.problem),
+    row.cells.push_back({!skeleton.problem.isEmpty() ? warned(skeleton.problem)
+                         : !skeleton.about.isEmpty() ? skeleton.about
+                         : skeleton.own              ? tr("yours")
+                                                     : QString(),
                          {},
                          !skeleton.problem.isEmpty(),
                          false,
@@ -112,7 +124,7 @@ void StartView::draw() {
     rows.push_back(std::move(row));
   }
   table_->setSheet({tr("Amplifier"),
-                    {},
+                    tr("what it is for"),
                     tr("B+ idle"),
                     tr("draw"),
                     tr("gain, 1 kHz"),
@@ -120,6 +132,15 @@ void StartView::draw() {
                     tr("hottest plate"),
                     tr("bottles")},
                    std::move(rows), true);
+}
+
+void StartView::showPicture(int row) {
+  const auto* skeleton = row >= 0 && row < static_cast<int>(skeletons_.size()) ? &skeletons_[static_cast<std::size_t>(row)]
+                                                                               : nullptr;
+  picture_->show(skeleton && skeleton->design
+                     ? std::optional(designContent(*skeleton->design, page_.session().library()))
+                     : std::nullopt);
+  picture_->setAccessibleName(skeleton ? skeleton->about : QString());
 }
 
 } // namespace vinegar::app

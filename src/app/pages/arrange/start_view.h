@@ -7,6 +7,7 @@
 namespace vinegar::app {
 
 class FigureSheet;
+class RunPicture;
 
 /// What a new amplifier can start from: skeletons, shipped and the builder's own, each a real design with its computed
 /// figures beside it.
@@ -29,13 +30,17 @@ private:
     QString name;
     bool own;
     std::shared_ptr<const amp::Design> design;
+    QString about;   ///< what it is for
     QString problem; ///< why the file could not be read
   };
 
   Page& page_;
   Kept<predict::predictTrial> trial_{*this, Weight::heavy};
   Kept<predict::predictCleanPower> power_{*this, Weight::heavy};
+  void showPicture(int row);
+
   FigureSheet* table_;
+  RunPicture* picture_;
   std::vector<Skeleton> skeletons_;
   std::uint64_t editions_ = 0;
 };
