@@ -18,7 +18,7 @@ bool meets(const std::vector<QRectF>& visible, const QRectF& area) {
          std::any_of(visible.begin(), visible.end(), [&](const QRectF& seen) { return seen.intersects(area); });
 }
 
-constexpr double legible = 2.8; ///< pixels to a grid step; where there are fewer, words would only lie on each other
+constexpr double legible = 3.8; ///< pixels to a grid step; where there are fewer, words would only lie on each other
 constexpr double volts = 1.5;   ///< height of the letters in a box, grid steps
 constexpr double boxHeight = 2.1, boxEdge = 0.45, boxGap = 0.7;
 

@@ -9,6 +9,7 @@
 #include "widgets/readings.h"
 
 #include <QDir>
+#include <QLabel>
 #include <QPushButton>
 #include <QVBoxLayout>
 
@@ -32,10 +33,15 @@ StartView::StartView(Page& page) : page_(page) {
   table_->setObjectName(QStringLiteral("skeletons"));
   table_->setAccessibleName(tr("Skeletons to start from"));
   table_->setStretched({1});
-  column->addWidget(table_, 3);
+  column->addWidget(table_, 5);
+  about_ = new Label;
+  about_->setObjectName(QStringLiteral("skeletonAbout"));
+  about_->setFont(textFont(11, QFont::DemiBold));
+  about_->setWordWrap(true);
+  column->addWidget(about_);
   picture_ = new RunPicture;
   picture_->setObjectName(QStringLiteral("skeletonPicture"));
-  column->addWidget(picture_, 4);
+  column->addWidget(picture_, 3);
   connect(table_, &FigureSheet::rowChosen, this, &StartView::showPicture);
 }
 
@@ -76,10 +82,7 @@ void StartView::draw() {
     const auto* power = of(*power_);
     FigureSheet::Row row;
     row.cells.push_back({skeleton.name, {}, false, true, true});
-    row.cells.push_back({!skeleton.problem.isEmpty() ? warned(skeleton.problem)
-                         : !skeleton.about.isEmpty() ? skeleton.about
-                         : skeleton.own              ? tr("yours")
-                                                     : QString(),
+    row.cells.push_back({skeleton.problem.isEmpty() ? skeleton.own ? tr("yours") : QString() : warned(skeleton.problem),
                          {},
                          !skeleton.problem.isEmpty(),
                          false,
@@ -124,7 +127,7 @@ void StartView::draw() {
     rows.push_back(std::move(row));
   }
   table_->setSheet({tr("Amplifier"),
-                    tr("what it is for"),
+                    {},
                     tr("B+ idle"),
                     tr("draw"),
                     tr("gain, 1 kHz"),
@@ -140,7 +143,10 @@ void StartView::showPicture(int row) {
   picture_->show(skeleton && skeleton->design
                      ? std::optional(designContent(*skeleton->design, page_.session().library()))
                      : std::nullopt);
-  picture_->setAccessibleName(skeleton ? skeleton->about : QString());
+  about_->setText(!skeleton                   ? QString()
+                  : skeleton->about.isEmpty() ? skeleton->name
+                                              : tr("%1. %2").arg(skeleton->name, skeleton->about));
+  picture_->setAccessibleName(about_->text());
 }
 
 } // namespace vinegar::app

@@ -4,6 +4,8 @@
 #include "predict/levels/levels.h"
 #include "predict/overview/trial.h"
 
+class QLabel;
+
 namespace vinegar::app {
 
 class FigureSheet;
@@ -40,6 +42,7 @@ private:
   void showPicture(int row);
 
   FigureSheet* table_;
+  QLabel* about_;
   RunPicture* picture_;
   std::vector<Skeleton> skeletons_;
   std::uint64_t editions_ = 0;
