@@ -16,7 +16,8 @@
 namespace vinegar::app {
 namespace {
 
-constexpr double margin = 10; ///< mm
+constexpr double margin = 10;     ///< mm
+constexpr int mostPixels = 32000; ///< of a picture's height, more is not painted
 
 QString mainsOf(const Session& session) {
   for (const auto& part : session.pencilledParts())
@@ -132,16 +133,17 @@ QString FoldedRun::save(const QString& path) const {
     if (drawn) belowEachOther(painter, dots);
   } else if (ending == QLatin1String("png")) {
     constexpr double dots = 9;
-    QImage image((whole * dots).toSize(), QImage::Format_RGB32);
-    if (!image.isNull()) {
-      image.fill(Qt::white);
-      image.setDotsPerMeterX(static_cast<int>(dots * 1000));
-      image.setDotsPerMeterY(static_cast<int>(dots * 1000));
-      QPainter painter(&image);
-      belowEachOther(painter, dots);
-      painter.end();
-      drawn = image.save(&buffer, "PNG");
-    }
+    QImage image(whole.height() * dots > mostPixels ? QSize() : (whole * dots).toSize(), QImage::Format_RGB32);
+    if (image.isNull())
+      return tr("%1: %2 sheets are too large for a picture; save them as .pdf")
+          .arg(path, QString::number(sheets_->count()));
+    image.fill(Qt::white);
+    image.setDotsPerMeterX(static_cast<int>(dots * 1000));
+    image.setDotsPerMeterY(static_cast<int>(dots * 1000));
+    QPainter painter(&image);
+    belowEachOther(painter, dots);
+    painter.end();
+    drawn = image.save(&buffer, "PNG");
   } else {
     return tr("%1: the name must end in .pdf, .svg or .png").arg(path);
   }

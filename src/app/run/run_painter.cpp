@@ -428,21 +428,6 @@ std::vector<QRectF> RunPainter::itemAreas() const {
   return areas;
 }
 
-QRectF RunPainter::inkedWithin(const QRectF& area) const {
-  QRectF inked;
-  for (const auto& item : itemAreas())
-    if (area.intersects(item)) inked |= item & area;
-  for (const auto& line : content_.drawing.lines)
-    for (std::size_t i = 0; i + 1 < line.points.size(); ++i)
-      if (const auto wire = wireArea(at(line.points[i]), at(line.points[i + 1])); area.intersects(wire))
-        inked |= wire & area;
-  for (const auto& frame : content_.drawing.frames)
-    if (const QRectF whole(frame.left, frame.top, frame.right - frame.left, frame.bottom - frame.top);
-        frame.isEmpty && area.intersects(whole))
-      inked |= whole & area;
-  return inked;
-}
-
 std::map<std::string, QRectF> RunPainter::wordsBySection() const {
   std::map<std::string, QRectF> words;
   for (const auto& drawn : parts_)

@@ -59,8 +59,6 @@ public:
 
   /// Where each symbol, text and box lies, in grid units, for whoever cuts between them.
   [[nodiscard]] std::vector<QRectF> itemAreas() const;
-  /// The part of `area` that holds what stands in it; empty: nothing does.
-  [[nodiscard]] QRectF inkedWithin(const QRectF& area) const;
   /// Where each text lies, in grid units; `owner` is its part, node or rail.
   struct TextArea {
     std::string owner;

@@ -20,25 +20,51 @@ constexpr double cornerLetters = 2.4, name = 4; ///< mm
 
 using Spans = std::vector<std::pair<double, double>>;
 
-int crossed(const Spans& spans, double x) {
-  return static_cast<int>(
-      std::count_if(spans.begin(), spans.end(), [x](const auto& span) { return span.first < x && x < span.second; }));
-}
+constexpr double finest = 0.5; ///< grid steps between places that are tried for a cut
+
+/// How many spans a cut would go through, at every place that is tried.
+class Crossings {
+public:
+  Crossings(double from, double to, const Spans& spans)
+      : from_(from), counts_(static_cast<std::size_t>((to - from) / finest) + 2) {
+    std::vector<int> changes(counts_.size() + 1);
+    const auto place = [&](double x) {
+      return static_cast<std::size_t>(std::clamp(x, 0.0, static_cast<double>(counts_.size())));
+    };
+    for (const auto& [start, end] : spans) {
+      const auto first = place(std::floor((start - from) / finest) + 1), last = place(std::ceil((end - from) / finest));
+      if (first >= last) continue;
+      ++changes[first];
+      --changes[last];
+    }
+    for (std::size_t i = 0, count = 0; i < counts_.size(); ++i)
+      counts_[i] = static_cast<int>(count += static_cast<std::size_t>(changes[i]));
+  }
+  [[nodiscard]] double at(std::size_t place) const { return counts_[std::min(place, counts_.size() - 1)]; }
+  [[nodiscard]] std::size_t placeOf(double x) const { return static_cast<std::size_t>((x - from_) / finest); }
+  [[nodiscard]] double x(std::size_t place) const { return from_ + finest * static_cast<double>(place); }
+
+private:
+  double from_;
+  std::vector<int> counts_;
+};
 
 /// Cuts [from, to] into pieces of at most `length`: through no symbol and no word where that can be, then through as
 /// few sections and wires as leave the rows full.
 Spans pieces(double from, double to, double length, const Spans& items, const Spans& sections, const Spans& wires) {
-  constexpr double finest = 0.5, emptiest = 0.3;
+  constexpr double emptiest = 0.3;
   constexpr double anItem = 1000, aSection = 12, aWire = 1, emptiness = 40;
   Spans result;
+  if (to - from <= length) return {{from, to}};
+  const Crossings item(from, to, items), section(from, to, sections), wire(from, to, wires);
   while (to - from > length) {
     double cut = from + length, least = std::numeric_limits<double>::max();
-    for (double x = from + length; x > from + emptiest * length; x -= finest) {
-      const double cost = anItem * crossed(items, x) + aSection * crossed(sections, x) + aWire * crossed(wires, x) +
-                          emptiness * (1 - (x - from) / length);
+    for (auto place = item.placeOf(from + length); item.x(place) > from + emptiest * length; --place) {
+      const double cost = anItem * item.at(place) + aSection * section.at(place) + aWire * wire.at(place) +
+                          emptiness * (1 - (item.x(place) - from) / length);
       if (cost < least) {
         least = cost;
-        cut = x;
+        cut = item.x(place);
       }
     }
     result.emplace_back(from, cut);
@@ -55,7 +81,14 @@ QString letterOf(std::size_t number) {
 
 } // namespace
 
-RunSheets::RunSheets(const RunPainter& run, QSizeF paper) : run_(run), paper_(paper) {
+RunSheets::RunSheets(const RunPainter& run, QSizeF paper) : run_(run), items_(run.itemAreas()), paper_(paper) {
+  for (const auto& frame : run_.content().drawing.frames) {
+    sections_.emplace_back(frame.left, frame.top, frame.right - frame.left, frame.bottom - frame.top);
+    if (frame.isEmpty) items_.push_back(sections_.back());
+  }
+  for (const auto& line : run_.content().drawing.lines)
+    for (std::size_t i = 0; i + 1 < line.points.size(); ++i)
+      wires_.push_back(QRectF(at(line.points[i]), at(line.points[i + 1])).normalized().adjusted(-0.05, -0.05, 0.05, 0.05));
   std::size_t fewest = 0;
   for (double letters = leastLetters; letters < most + 0.01; letters += 0.1) {
     auto sheets = folded(letters / lettersSteps);
@@ -67,16 +100,17 @@ RunSheets::RunSheets(const RunPainter& run, QSizeF paper) : run_(run), paper_(pa
   findJoins();
 }
 
+QRectF RunSheets::inkedWithin(const QRectF& area) const {
+  QRectF inked;
+  for (const auto* all : {&items_, &wires_})
+    for (const auto& one : *all)
+      if (area.intersects(one)) inked |= one & area;
+  return inked;
+}
+
 double RunSheets::letters() const { return step_ * lettersSteps; }
 
 std::vector<QRectF> RunSheets::rows(const QRectF& deck, QSizeF sheet) const {
-  std::vector<QRectF> sections, wires;
-  for (const auto& frame : run_.content().drawing.frames)
-    sections.emplace_back(frame.left, frame.top, frame.right - frame.left, frame.bottom - frame.top);
-  for (const auto& line : run_.content().drawing.lines)
-    for (std::size_t i = 0; i + 1 < line.points.size(); ++i)
-      wires.push_back(QRectF(at(line.points[i]), at(line.points[i + 1])).normalized().adjusted(0, -0.01, 0, 0.01));
-  const auto items = run_.itemAreas();
   /// Of what lies in `area`, from left to right or from top to bottom.
   const auto spans = [](const std::vector<QRectF>& areas, bool across, const QRectF& within) {
     Spans all;
@@ -86,13 +120,13 @@ std::vector<QRectF> RunSheets::rows(const QRectF& deck, QSizeF sheet) const {
     return all;
   };
   std::vector<QRectF> found;
-  for (const auto& [top, bottom] : pieces(deck.top(), deck.bottom(), sheet.height(), spans(items, false, deck),
-                                          spans(sections, false, deck), spans(wires, false, deck))) {
+  for (const auto& [top, bottom] : pieces(deck.top(), deck.bottom(), sheet.height(), spans(items_, false, deck),
+                                          spans(sections_, false, deck), spans(wires_, false, deck))) {
     const QRectF band(deck.left(), top, deck.width(), bottom - top);
     for (const auto& [left, right] :
-         pieces(deck.left(), deck.right(), sheet.width() - 2 * beside, spans(items, true, band),
-                spans(sections, true, band), spans(wires, true, band))) {
-      const auto inked = run_.inkedWithin({left, top, right - left, bottom - top});
+         pieces(deck.left(), deck.right(), sheet.width() - 2 * beside, spans(items_, true, band),
+                spans(sections_, true, band), spans(wires_, true, band))) {
+      const auto inked = inkedWithin({left, top, right - left, bottom - top});
       if (!inked.isEmpty()) found.push_back(inked);
     }
   }
@@ -105,7 +139,7 @@ std::vector<std::vector<RunSheets::Row>> RunSheets::folded(double step) const {
   const double supply = run_.content().drawing.supplyFrom;
   std::vector<QRectF> all;
   for (const auto& [from, to] : {std::pair{whole.left(), supply - 15}, {supply - 15, whole.right()}}) {
-    const auto deck = run_.inkedWithin(QRectF(QPointF(std::max(from, whole.left()), whole.top()),
+    const auto deck = inkedWithin(QRectF(QPointF(std::max(from, whole.left()), whole.top()),
                                               QPointF(std::min(to, whole.right()), whole.bottom())));
     if (deck.isEmpty()) continue;
     const auto more = rows(deck, {sheet.width(), sheet.height() - block.height() - between});

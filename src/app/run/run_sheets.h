@@ -41,9 +41,12 @@ private:
   /// The deck's part between two x, cut into rows no wider than a sheet.
   [[nodiscard]] std::vector<QRectF> rows(const QRectF& deck, QSizeF sheet) const;
   void findJoins();
+  /// The part of `area` that holds what stands in it; empty: nothing does.
+  [[nodiscard]] QRectF inkedWithin(const QRectF& area) const;
   void paintCorner(QPainter& painter, int number, double dotsPerMillimetre, const SheetWords& words) const;
 
   const RunPainter& run_;
+  std::vector<QRectF> items_, sections_, wires_; ///< where each lies
   const QSizeF paper_;
   double step_ = 0; ///< mm
   std::vector<std::vector<Row>> sheets_;

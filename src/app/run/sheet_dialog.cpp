@@ -13,6 +13,9 @@
 #include <QVBoxLayout>
 
 namespace vinegar::app {
+namespace {
+constexpr int mostSeen = 8; ///< sheets in the preview
+} // namespace
 
 SheetDialog::SheetDialog(PaperRun run, QWidget* parent)
     : QDialog(parent), run_(std::move(run)), paper_(new QComboBox), volts_(new QCheckBox(tr("DC &volts"))),
@@ -64,19 +67,23 @@ void SheetDialog::fold() {
   folded_ = std::make_unique<FoldedRun>(run_, static_cast<QPageSize::PageSizeId>(paper_->currentData().toInt()),
                                         volts_->isChecked());
   const auto& sheets = folded_->sheets();
+  const int seen = std::min(sheets.count(), mostSeen);
   const auto letters = tr("letters %1 mm high").arg(sheets.letters(), 0, 'f', 1);
   told_->setText(sheets.count() == 1 ? tr("One sheet, %1").arg(letters)
-                                     : tr("%1 sheets, %2").arg(QString::number(sheets.count()), letters));
+                 : sheets.count() <= mostSeen
+                     ? tr("%1 sheets, %2").arg(QString::number(sheets.count()), letters)
+                     : tr("%1 sheets, %2; the first %3 are shown")
+                           .arg(QString::number(sheets.count()), letters, QString::number(mostSeen)));
   // Painted larger and made smaller, so that letters are as large beside the symbols as on paper.
   constexpr int apart = 12, finer = 3;
   const double ratio = devicePixelRatioF();
   const int width = std::max(300, this->width() - 60);
   const double dots = width * ratio / folded_->paper().width();
   const int height = static_cast<int>(folded_->paper().height() * dots / ratio);
-  QImage all((QSizeF(width, sheets.count() * (height + apart)) * ratio).toSize(), QImage::Format_ARGB32_Premultiplied);
+  QImage all((QSizeF(width, seen * (height + apart)) * ratio).toSize(), QImage::Format_ARGB32_Premultiplied);
   all.fill(Qt::transparent);
   QPainter painter(&all);
-  for (int sheet = 0; sheet < sheets.count(); ++sheet)
+  for (int sheet = 0; sheet < seen; ++sheet)
     painter.drawImage(
         QPointF(0, sheet * (height + apart) * ratio),
         folded_->picture(sheet, finer * dots)

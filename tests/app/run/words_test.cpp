@@ -276,6 +276,49 @@ TEST(Sheets, AreAsFewAndAsLargeAsThePaperAllows) {
   EXPECT_GT(fold("chandlery", {277, 190}).first, 1);
 }
 
+/// Half-built, broken and far too large ones come on paper as far as they go.
+TEST(Sheets, HoldWhateverIsBuilt) {
+  const auto fold = [](const amp::Design& design) {
+    PaperRun paper{{amp::drawRun(design, library(), amp::Form::paper), {}, {}, {}}, ResistorStyle::box, {}};
+    return FoldedRun(paper, QPageSize::A4, false);
+  };
+  EXPECT_EQ(fold({}).sheets().count(), 1);
+  EXPECT_FALSE(fold({}).picture(0, 2).isNull());
+  auto design = testing_support::sample("slipway").ink;
+  design.line[1].section = "nobody-has-this";
+  EXPECT_GE(fold(design).sheets().count(), 1);
+  auto only = design;
+  only.line.clear();
+  EXPECT_EQ(fold(only).sheets().count(), 1); // a supply alone
+  only = design;
+  only.supply.clear();
+  EXPECT_GE(fold(only).sheets().count(), 1);
+  for (int i = 0; i < 500; ++i)
+    design.line.insert(design.line.begin() + 1,
+                       {"more" + std::to_string(i), "triode-common-cathode", {}, {{"rail", "D"}}, {}, {}});
+  const auto large = fold(design);
+  EXPECT_GT(large.sheets().count(), 20);
+  QTemporaryDir folder;
+  EXPECT_TRUE(large.save(folder.filePath(QStringLiteral("run.png"))).contains(QStringLiteral(".pdf"))); // says what does
+  testing_support::RandomBuilder builder(7);
+  auto document = testing_support::sample("chandlery");
+  for (int step = 0; step < 15; ++step)
+    if (const auto next = builder.act(document)) {
+      amp::pencil(document, library(), *next);
+      const RunPainter run(runOf(document, amp::Form::paper), ResistorStyle::zigzag);
+      const RunSheets sheets(run, {277, 190});
+      std::vector<QRectF> areas;
+      for (const auto& sheet : sheets.sheets())
+        for (const auto& row : sheet)
+          areas.push_back(row.area);
+      for (const auto& join : sheets.joins())
+        EXPECT_EQ(std::count_if(areas.begin(), areas.end(),
+                                [&](const QRectF& a) { return a.adjusted(-0.01, -0.01, 0.01, 0.01).contains(join.at); }),
+                  2)
+            << step << ": " << join.letter.toStdString();
+    }
+}
+
 TEST(Sheets, AreWrittenAndSayWhenTheyCannotBe) {
   const PaperRun paper{runOf(testing_support::sample("chandlery"), amp::Form::paper), ResistorStyle::box, {}};
   const FoldedRun folded(paper, QPageSize::A4, false);
