@@ -148,9 +148,10 @@ int main(int argc, char** argv) {
                : QObject::tr("--%1 \u201c%2\u201d is not known; there is %3")
                      .arg(QString::fromLatin1(name), value, known.join(QStringLiteral(", ")));
   };
-  for (const auto& wrong :
-       {oneOf("page", app::MainWindow::pages()), oneOf("paper", {QStringLiteral("A4"), QStringLiteral("A3"), QStringLiteral("Letter"), QStringLiteral("Tabloid")}),
-        oneOf("theme", {app::vellum().name, app::lamp().name})})
+  for (const auto& wrong : {oneOf("page", app::MainWindow::pages()),
+                            oneOf("paper", {QStringLiteral("A4"), QStringLiteral("A3"), QStringLiteral("Letter"),
+                                            QStringLiteral("Tabloid")}),
+                            oneOf("theme", {app::vellum().name, app::lamp().name})})
     if (!wrong.isEmpty()) return fail(wrong);
   if (parser.isSet(QStringLiteral("scale")) && !(scale >= 1 && scale <= 2))
     return fail(QObject::tr("--scale wants a factor from 1 to 2"));

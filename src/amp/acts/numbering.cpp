@@ -69,7 +69,8 @@ bool isNumbered(std::string_view name, std::string_view prefix) {
 std::map<std::string, std::string> numbersBySignal(const Design& design, const Library& library) {
   std::set<std::string> kept; // names that stay, bottles by their number
   const auto prefixOf = [](const PartTemplate& part) {
-    return isTube(part.kind) || part.kind == PartKind::rectifier ? std::string("V") : std::string(namePrefix(part.kind));
+    return isTube(part.kind) || part.kind == PartKind::rectifier ? std::string("V")
+                                                                 : std::string(namePrefix(part.kind));
   };
   const auto isMoved = [&](const PartTemplate& part, const std::string& name) {
     return !isControl(part.kind) && part.name.empty() && isNumbered(bottleOf(name), prefixOf(part));

@@ -142,10 +142,11 @@ void Documents::keepAsSkeleton() {
           QMessageBox::Yes)
     return;
   bool accepted = false;
-  skeleton.about = QInputDialog::getText(window_, tr("Keep as a skeleton"), tr("What is it for? One line."),
-                                         QLineEdit::Normal, QString::fromStdString(session_.document().about), &accepted)
-                       .trimmed()
-                       .toStdString();
+  skeleton.about =
+      QInputDialog::getText(window_, tr("Keep as a skeleton"), tr("What is it for? One line."), QLineEdit::Normal,
+                            QString::fromStdString(session_.document().about), &accepted)
+          .trimmed()
+          .toStdString();
   if (!accepted) return;
   if (const auto problem = files::saveDesign(path.toStdString(), skeleton, session_.library()))
     return Q_EMIT said(QString::fromStdString(problem->line()), true);

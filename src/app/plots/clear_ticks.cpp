@@ -35,8 +35,10 @@ void keepTicksClear(const QCPAxis& axis, const QVector<double>& ticks, QVector<Q
       QString row;
       for (const auto& word : line.split(QLatin1Char(' '))) {
         const auto longer = row.isEmpty() ? word : row + QLatin1Char(' ') + word;
-        if (!row.isEmpty() && metrics.horizontalAdvance(longer) > room) lines << std::exchange(row, word);
-        else row = longer;
+        if (!row.isEmpty() && metrics.horizontalAdvance(longer) > room)
+          lines << std::exchange(row, word);
+        else
+          row = longer;
       }
       lines << row;
     }

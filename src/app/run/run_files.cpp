@@ -22,8 +22,8 @@ constexpr int mostPixels = 32000; ///< of a picture's height, more is not painte
 QString mainsOf(const Session& session) {
   for (const auto& part : session.pencilledParts())
     if (part.part->kind == amp::PartKind::mains)
-      return tr("Mains %1, %2").arg(readingOf(part.value(), units::Unit::volt),
-                                    readingOf(part.number("hertz"), units::Unit::hertz, 2));
+      return tr("Mains %1, %2")
+          .arg(readingOf(part.value(), units::Unit::volt), readingOf(part.number("hertz"), units::Unit::hertz, 2));
   return {};
 }
 

@@ -88,7 +88,8 @@ RunSheets::RunSheets(const RunPainter& run, QSizeF paper) : run_(run), items_(ru
   }
   for (const auto& line : run_.content().drawing.lines)
     for (std::size_t i = 0; i + 1 < line.points.size(); ++i)
-      wires_.push_back(QRectF(at(line.points[i]), at(line.points[i + 1])).normalized().adjusted(-0.05, -0.05, 0.05, 0.05));
+      wires_.push_back(
+          QRectF(at(line.points[i]), at(line.points[i + 1])).normalized().adjusted(-0.05, -0.05, 0.05, 0.05));
   std::size_t fewest = 0;
   for (double letters = leastLetters; letters < most + 0.01; letters += 0.1) {
     auto sheets = folded(letters / lettersSteps);
@@ -140,7 +141,7 @@ std::vector<std::vector<RunSheets::Row>> RunSheets::folded(double step) const {
   std::vector<QRectF> all;
   for (const auto& [from, to] : {std::pair{whole.left(), supply - 15}, {supply - 15, whole.right()}}) {
     const auto deck = inkedWithin(QRectF(QPointF(std::max(from, whole.left()), whole.top()),
-                                              QPointF(std::min(to, whole.right()), whole.bottom())));
+                                         QPointF(std::min(to, whole.right()), whole.bottom())));
     if (deck.isEmpty()) continue;
     const auto more = rows(deck, {sheet.width(), sheet.height() - block.height() - between});
     all.insert(all.end(), more.begin(), more.end());
@@ -192,7 +193,8 @@ void RunSheets::paint(QPainter& painter, int number, double dotsPerMillimetre, c
     painter.save();
     painter.translate((row.at - row.area.topLeft()) * unit);
     painter.save();
-    painter.setClipRect(QRectF(row.area.topLeft() * unit, row.area.size() * unit).adjusted(0, -0.4 * unit, 0, 0.4 * unit));
+    painter.setClipRect(
+        QRectF(row.area.topLeft() * unit, row.area.size() * unit).adjusted(0, -0.4 * unit, 0, 0.4 * unit));
     run_.paint(painter, unit, {row.area}, {}, false);
     painter.restore();
     const auto& t = theme();

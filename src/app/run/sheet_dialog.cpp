@@ -84,10 +84,9 @@ void SheetDialog::fold() {
   all.fill(Qt::transparent);
   QPainter painter(&all);
   for (int sheet = 0; sheet < seen; ++sheet)
-    painter.drawImage(
-        QPointF(0, sheet * (height + apart) * ratio),
-        folded_->picture(sheet, finer * dots)
-            .scaled(QSize(width, height) * ratio, Qt::IgnoreAspectRatio, Qt::SmoothTransformation));
+    painter.drawImage(QPointF(0, sheet * (height + apart) * ratio),
+                      folded_->picture(sheet, finer * dots)
+                          .scaled(QSize(width, height) * ratio, Qt::IgnoreAspectRatio, Qt::SmoothTransformation));
   painter.end();
   auto pixmap = QPixmap::fromImage(std::move(all));
   pixmap.setDevicePixelRatio(ratio);
@@ -96,9 +95,8 @@ void SheetDialog::fold() {
 }
 
 void SheetDialog::save() {
-  const QString path =
-      askWhereToSave(this, tr("Save the run"), fileNameOf(run_.words.name) + QStringLiteral(".pdf"),
-                     {tr("Sheets (*.pdf)"), tr("Scalable picture (*.svg)"), tr("Picture (*.png)")});
+  const QString path = askWhereToSave(this, tr("Save the run"), fileNameOf(run_.words.name) + QStringLiteral(".pdf"),
+                                      {tr("Sheets (*.pdf)"), tr("Scalable picture (*.svg)"), tr("Picture (*.png)")});
   if (path.isEmpty()) return;
   if (const auto problem = folded_->save(path); !problem.isEmpty())
     Q_EMIT failed(problem);

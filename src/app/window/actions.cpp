@@ -86,6 +86,24 @@ void Actions::showKeys() {
   dialog->open();
 }
 
+/// Keys that widgets know by themselves.
+void Actions::noteKeys() {
+  const auto inRun = tr("In the run"), onDial = tr("On a dial, in a plot");
+  note(inRun, tr("arrow keys"), tr("The next part that way"));
+  note(inRun, tr("Home, End"), tr("The first part, the last"));
+  note(inRun, tr("letters"), tr("Start of a part's name"));
+  note(inRun, tr("digits"), tr("Value of the selected part; Enter takes it, Esc leaves it"));
+  note(inRun, tr("arranging: arrow keys"), tr("The next section or place"));
+  note(inRun, tr("arranging: Enter, Del"), tr("Choose what stands here, take it out"));
+  note(inRun, tr("arranging: Ins, Shift+Ins, Ctrl+Ins"), tr("Put something in after it, before it, beside the line"));
+  note(inRun, tr("arranging: Ctrl+arrows, Ctrl+D"), tr("Move it, double it"));
+  note(inRun, tr("+, \u2212, Ctrl+wheel"), tr("Larger, smaller"));
+  note(onDial, tr("wheel, arrow keys"), tr("Next stock value; move the cursor"));
+  note(onDial, tr("PgUp, PgDn"), tr("A decade"));
+  note(onDial, tr("Shift+arrow keys"), tr("The cursor in longer steps"));
+  note(onDial, tr("Ctrl+C"), tr("Copy a plot or a table with its figures"));
+}
+
 } // namespace vinegar::app
 
 #include "moc_actions.cpp"

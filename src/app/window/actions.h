@@ -22,6 +22,8 @@ public:
                std::function<void()> act);
   /// Keys that a widget knows by itself while it has the focus.
   void note(const QString& group, const QString& keys, const QString& text);
+  /// All of those.
+  void noteKeys();
   [[nodiscard]] QAction* action(const char* id) const;
   void trigger(const char* id) const;
   /// The sheet of all keys.

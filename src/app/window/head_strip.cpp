@@ -4,6 +4,7 @@
 #include "document/sides.h"
 #include "theme/text.h"
 #include "theme/theme.h"
+#include "window/page_stack.h"
 
 #include <QCompleter>
 #include <QHBoxLayout>
@@ -84,8 +85,8 @@ HeadStrip::HeadStrip(Session& session, QWidget* parent) : QWidget(parent), sessi
           [this] { session_.edit(tr("rub out all"), [](amp::Document& d) { amp::rubOutAll(d); }); });
   connect(ink_, &QPushButton::clicked, this, &HeadStrip::inkWanted);
   connect(marks_, &QPushButton::clicked, this, &HeadStrip::nextMarkWanted);
-  connect(find_, &QLineEdit::returnPressed, this, [this] { Q_EMIT findWanted(find_->text()); });
-  connect(completer, qOverload<const QString&>(&QCompleter::activated), this, &HeadStrip::findWanted);
+  connect(find_, &QLineEdit::returnPressed, this, [this] { find(find_->text()); });
+  connect(completer, qOverload<const QString&>(&QCompleter::activated), this, &HeadStrip::find);
   connect(themeButton_, &QToolButton::clicked, this, &HeadStrip::themeWanted);
   const std::vector<QWidget*> order{menuButton_, sheet_, marks_, rubOut_, ink_, find_, themeButton_};
   for (std::size_t i = 0; i + 1 < order.size(); ++i)
@@ -95,13 +96,26 @@ HeadStrip::HeadStrip(Session& session, QWidget* parent) : QWidget(parent), sessi
 void HeadStrip::setMenu(QMenu* menu) { menuButton_->setMenu(menu); }
 void HeadStrip::showMenu() { menuButton_->showMenu(); }
 
-void HeadStrip::setThemeButton(const QString& text, const QString& tip) {
-  themeButton_->setText(text);
-  themeButton_->setToolTip(tip);
+void HeadStrip::restyle() {
+  const bool dark = theme().name == lamp().name;
+  themeButton_->setText(dark ? tr("Vellum") : tr("Lamp"));
+  themeButton_->setToolTip(dark ? tr("Change to the light theme") : tr("Change to the dark theme"));
 }
 
-void HeadStrip::setFindEntries(const QStringList& entries) {
-  if (findModel_->stringList() != entries) findModel_->setStringList(entries);
+/// A page's title, or a part's name as far as it is one word of the list's.
+void HeadStrip::find(const QString& text) {
+  const QString wanted = text.section(QStringLiteral("  "), 0, 0).trimmed();
+  if (wanted.isEmpty()) return;
+  if (const auto page = PageStack::find(wanted); !page.isEmpty()) {
+    Q_EMIT pageWanted(page);
+    return clearFind();
+  }
+  for (const auto& part : session_.pencilledParts())
+    if (QString::fromStdString(part.name).compare(wanted, Qt::CaseInsensitive) == 0) {
+      Q_EMIT partWanted(QString::fromStdString(part.name));
+      return clearFind();
+    }
+  Q_EMIT said(tr("There is no part or page \u201c%1\u201d.").arg(wanted));
 }
 
 void HeadStrip::startFind(const QString& typed) {
@@ -126,6 +140,11 @@ void HeadStrip::resizeEvent(QResizeEvent* event) {
 }
 
 void HeadStrip::refresh() {
+  QStringList entries = PageStack::titles();
+  for (const auto& part : session_.pencilledParts())
+    entries << QStringLiteral("%1  %2").arg(QString::fromStdString(part.name),
+                                            QString::fromStdString(session_.library().role(part.part->role).title));
+  if (findModel_->stringList() != entries) findModel_->setStringList(entries);
   const auto& document = session_.document();
   const QString name = QString::fromStdString(document.ink.name);
   const int room = std::clamp(width() - 900, 120, 400);

@@ -22,8 +22,8 @@ public:
   void setMenu(QMenu* menu);
   void showMenu();
   void refresh();
-  void setThemeButton(const QString& text, const QString& tip);
-  void setFindEntries(const QStringList& entries);
+  /// The theme button offers the other theme.
+  void restyle();
   /// Puts the cursor into the find box; `typed` starts a name.
   void startFind(const QString& typed = {});
   void clearFind();
@@ -32,7 +32,9 @@ Q_SIGNALS:
   void inkWanted();
   void nextMarkWanted();
   void themeWanted();
-  void findWanted(const QString& text);
+  void pageWanted(const QString& id);
+  void partWanted(const QString& name);
+  void said(const QString& message);
 
 protected:
   void resizeEvent(QResizeEvent* event) override;
@@ -45,6 +47,8 @@ private:
   QPushButton *marks_, *rubOut_, *ink_;
   QToolButton *menuButton_, *sheet_, *themeButton_;
   QMenu* sheetMenu_;
+  void find(const QString& text);
+
   QLineEdit* find_;
   QStringListModel* findModel_;
   QString nameShown_, sheetShown_;

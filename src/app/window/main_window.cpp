@@ -1,31 +1,22 @@
 #include "window/main_window.h"
 
-#include "amp/drawing/drawing.h"
 #include "drawer/drawer.h"
 #include "files/phrases.h"
-#include "amp/acts/numbering.h"
-#include "run/sheet_dialog.h"
-#include "run/run_readings.h"
 #include "run/run_view.h"
+#include "run/sheet_dialog.h"
 #include "theme/text.h"
 #include "theme/theme.h"
-#include "widgets/readings.h"
 #include "window/actions.h"
 #include "window/head_strip.h"
-#include "window/ink_dialog.h"
+#include "window/main_menu.h"
 #include "window/notices.h"
 #include "window/page_stack.h"
 #include "window/vitals.h"
 
 #include <QAction>
-#include <QActionGroup>
 #include <QApplication>
 #include <QCloseEvent>
-#include <QDateTime>
-#include <QFileInfo>
 #include <QHBoxLayout>
-#include <QMenu>
-#include <QMessageBox>
 #include <QMimeData>
 #include <QScreen>
 #include <QSplitter>
@@ -42,19 +33,13 @@ std::shared_ptr<const predict::Sound> loudest(const QString& dataFolder) {
 constexpr int titleBarRoom = 40; ///< more than any desktop's takes
 constexpr int pageShare = 57;    ///< percent of the height between head and footer
 /// What notices are about that go by themselves when it is mended.
-const QString unsafe = QStringLiteral("safety copy"), unsaved = QStringLiteral("save");
-
-/// ISO 8601, local time with its offset.
-std::string dateNow() {
-  const auto now = QDateTime::currentDateTime();
-  return now.toOffsetFromUtc(now.offsetFromUtc()).toString(Qt::ISODate).toStdString();
-}
 
 } // namespace
 
 MainWindow::MainWindow(const amp::Library& library, const QString& dataFolder, const QString& recoveryFolder)
     : library_(library), settings_(Settings::load()), session_(library, recoveryFolder), selection_(session_),
       asker_(library), findings_(asker_, loudest(dataFolder)), documents_(session_, settings_, dataFolder, this),
+      marks_(session_, selection_, [this](const QString& message) { notify(message); }),
       desktop_(new DesktopLook(this)), actions_(new Actions(this)) {
   // Before there are widgets: a font set later does not reach those that a style sheet dresses.
   applyTheme(themeName());
@@ -62,7 +47,8 @@ MainWindow::MainWindow(const amp::Library& library, const QString& dataFolder, c
   setMinimumSize(1000, 560);
   build(dataFolder);
   addActions();
-  buildMenu();
+  menu_ = new MainMenu(*actions_, documents_, settings_, this);
+  head_->setMenu(menu_);
   wire();
   placeOnScreen();
   setTheme(settings_.theme);
@@ -102,6 +88,7 @@ void MainWindow::build(const QString& dataFolder) {
   run_->setMinimumHeight(120);
   run_->zoomTo(settings_.runZoom);
   run_->setVisible(settings_.runShown);
+  desk_ = std::make_unique<RunDesk>(*run_, session_, asker_, findings_, selection_, settings_);
   splitter_->addWidget(run_);
   splitter_->addWidget(pages_);
   splitter_->setStretchFactor(0, 0);
@@ -116,47 +103,37 @@ void MainWindow::build(const QString& dataFolder) {
 void MainWindow::wire() {
   connect(splitter_, &QSplitter::splitterMoved, this,
           [this] { settings_.splitters[QLatin1String(pages_->page()->facts().id)] = splitter_->saveState(); });
+  notices_->follow(session_, documents_);
   connect(&session_, &Session::replaced, this, &MainWindow::documentReplaced);
   connect(&session_, &Session::changed, this, &MainWindow::documentChanged);
-  connect(&session_, &Session::safetyFailed, this, [this](const QString& m) { notices_->add(m, true, {}, unsafe); });
-  connect(&session_, &Session::safetyKept, this, [this] { notices_->withdraw(unsafe); });
-  connect(&documents_, &Documents::said, this, &MainWindow::notify);
-  connect(&documents_, &Documents::notSaved, this, [this](const QString& m) {
-    notices_->withdraw(unsaved);
-    notices_->add(m, true, {}, unsaved);
-  });
-  connect(&documents_, &Documents::saved, this, [this] {
-    notices_->withdraw(unsaved);
-    notices_->withdraw(unsafe);
-  });
-  connect(&documents_, &Documents::offered, this,
-          [this](const QString& message, const auto& choices) { notices_->add(message, false, choices); });
-  connect(&selection_, &Selection::selected, this, [this] { run_->select(selection_.part()); });
-  connect(run_, &RunView::partSelected, this, [this](const QString& name) { selection_.select(name.toStdString()); });
-  connect(&selection_, &Selection::pieceTaken, this, [this] { run_->take(selection_.piece()); });
-  connect(run_, &RunView::pieceTaken, this, [this](const Piece& piece) { selection_.take(piece); });
-  connect(run_, &RunView::actWanted, this, [this](PieceAct act) { selection_.want(act); });
   connect(run_, &RunView::nameTyped, head_, &HeadStrip::startFind);
   connect(run_, &RunView::valueTyped, drawer_, &Drawer::typeValue);
   connect(drawer_, &Drawer::typingEnded, run_, qOverload<>(&QWidget::setFocus));
   connect(&asker_, &Asker::idleAnswered, this, [this] {
-    showRunReadings();
+    desk_->showReadings();
     pages_->idleAnswered();
   });
-  connect(&findings_, &FindingsDesk::changed, this, &MainWindow::showRunReadings);
+  connect(&findings_, &FindingsDesk::changed, this, [this] { desk_->showReadings(); });
   connect(pages_, &PageStack::shown, this, [this] {
     if (selection_.part().empty()) run_->showEnd(pages_->isAbout(PageFacts::supplyEnd));
     if (run_->isArranging() != pages_->isAbout(PageFacts::arranging)) {
       drawRun();
-      showRunReadings();
+      desk_->showReadings();
     }
     shareHeight();
   });
-  connect(head_, &HeadStrip::inkWanted, this, &MainWindow::inkIt);
-  connect(head_, &HeadStrip::nextMarkWanted, this, &MainWindow::selectNextMark);
-  connect(head_, &HeadStrip::findWanted, this, &MainWindow::find);
+  connect(head_, &HeadStrip::inkWanted, this, [this] { marks_.inkAsked(this); });
+  connect(head_, &HeadStrip::nextMarkWanted, this, [this] { marks_.selectNext(); });
+  connect(head_, &HeadStrip::pageWanted, this, &MainWindow::showPage);
+  connect(head_, &HeadStrip::partWanted, this, [this](const QString& part) {
+    selection_.select(part.toStdString());
+    run_->setFocus();
+  });
+  connect(head_, &HeadStrip::said, this, [this](const QString& message) { notify(message); });
   connect(head_, &HeadStrip::themeWanted, this,
           [this] { setTheme(theme().name == lamp().name ? vellum().name : lamp().name); });
+  connect(menu_, &MainMenu::themeWanted, this, &MainWindow::setTheme);
+  connect(menu_, &MainMenu::said, this, [this](const QString& message) { notify(message); });
   connect(vitals_, &Vitals::topicWanted, this,
           [this](PageFacts::Topic topic) { pages_->showPage(PageStack::pageAbout(topic)); });
   connect(vitals_, &Vitals::partWanted, this, [this](const QString& part) { selection_.select(part.toStdString()); });
@@ -185,14 +162,12 @@ void MainWindow::addActions() {
   a.add("open", files, tr("Open\u2026"), standard(QKeySequence::Open), [this] { documents_.openAsked(); });
   a.add("save", files, tr("Save"), standard(QKeySequence::Save), [this] { documents_.save(); });
   a.add("save-as", files, tr("Save as\u2026"), keys("Ctrl+Shift+S"), [this] { documents_.saveAs(); });
-  for (auto* own :
-       {a.add("import-own", files, tr("Import a section or tube\u2026"), {}, [this] { own_->importAsked(); }),
-        a.add("reread-own", files, tr("Read my own sections again"), {}, [this] { own_->readAgain(); })})
-    own->setEnabled(false); // until takeOwn
+  a.add("import-own", files, tr("Import a section or tube\u2026"), {}, [this] { own_->importAsked(); });
+  a.add("reread-own", files, tr("Read my own sections again"), {}, [this] { own_->readAgain(); });
   a.add("keep-skeleton", files, tr("Keep as a skeleton"), {}, [this] { documents_.keepAsSkeleton(); });
   a.add("rename", files, tr("Rename the amplifier\u2026"), {}, [this] { documents_.rename(); });
   a.add("print-run", files, tr("The run on paper\u2026"), standard(QKeySequence::Print), [this] {
-    auto* dialog = new SheetDialog(runOnPaper(), this);
+    auto* dialog = new SheetDialog(desk_->onPaper(), this);
     connect(dialog, &SheetDialog::failed, this, [this](const QString& problem) { notify(problem, true); });
     dialog->open();
   });
@@ -202,11 +177,10 @@ void MainWindow::addActions() {
   a.add("redo", pencil, tr("Redo"),
         {QKeySequence(QStringLiteral("Ctrl+Shift+Z")), QKeySequence(QStringLiteral("Ctrl+Y"))},
         [this] { session_.redo(); });
-  a.add("ink", pencil, tr("Ink it\u2026"), keys("Ctrl+I"), [this] { inkIt(); });
-  a.add("rub-out", pencil, tr("Rub out all marks"), keys("Ctrl+Backspace"),
-        [this] { session_.edit(tr("rub out all"), [](amp::Document& d) { amp::rubOutAll(d); }); });
-  a.add("renumber", pencil, tr("Number parts by the signal"), {}, [this] { renumber(); });
-  a.add("next-mark", pencil, tr("Next pencilled part"), keys("Ctrl+M"), [this] { selectNextMark(); });
+  a.add("ink", pencil, tr("Ink it\u2026"), keys("Ctrl+I"), [this] { marks_.inkAsked(this); });
+  a.add("rub-out", pencil, tr("Rub out all marks"), keys("Ctrl+Backspace"), [this] { marks_.rubOutAll(); });
+  a.add("renumber", pencil, tr("Number parts by the signal"), {}, [this] { marks_.renumber(); });
+  a.add("next-mark", pencil, tr("Next pencilled part"), keys("Ctrl+M"), [this] { marks_.selectNext(); });
   const auto around = tr("Around the window");
   a.add("arrange", around, tr("Arrange the amplifier, and back"), keys("Ctrl+E"), [this] { toggleArranging(); });
   a.add("find", around, tr("Find a part or a page"), keys("Ctrl+K"), [this] { head_->startFind(); });
@@ -220,9 +194,9 @@ void MainWindow::addActions() {
   run->setChecked(settings_.runShown);
   auto* zigzag = a.add("zigzag", around, tr("Draw resistors as zigzags"), {}, [this] {
     settings_.resistors = actions_->action("zigzag")->isChecked() ? ResistorStyle::zigzag : ResistorStyle::box;
-    drawing_ = nullptr;
+    desk_->redraw();
     drawRun();
-    showRunReadings();
+    desk_->showReadings();
   });
   zigzag->setCheckable(true);
   zigzag->setChecked(settings_.resistors == ResistorStyle::zigzag);
@@ -230,91 +204,9 @@ void MainWindow::addActions() {
   a.add("whole-run", around, tr("The whole amplifier, and back"), keys("Ctrl+9"),
         [this] { run_->showWhole(!run_->isWhole()); });
   a.add("keys", around, tr("Keys"), keys("F1"), [this] { actions_->showKeys(); });
-  a.add("about", around, tr("About Vinegar"), {}, [this] { showAbout(); });
+  a.add("about", around, tr("About Vinegar"), {}, [this] { showAbout(this); });
   pages_->addActions(a);
-  const auto inRun = tr("In the run"), onDial = tr("On a dial, in a plot");
-  a.note(inRun, tr("arrow keys"), tr("The next part that way"));
-  a.note(inRun, tr("Home, End"), tr("The first part, the last"));
-  a.note(inRun, tr("letters"), tr("Start of a part's name"));
-  a.note(inRun, tr("digits"), tr("Value of the selected part; Enter takes it, Esc leaves it"));
-  a.note(inRun, tr("arranging: arrow keys"), tr("The next section or place"));
-  a.note(inRun, tr("arranging: Enter, Del"), tr("Choose what stands here, take it out"));
-  a.note(inRun, tr("arranging: Ins, Shift+Ins, Ctrl+Ins"), tr("Put something in after it, before it, beside the line"));
-  a.note(inRun, tr("arranging: Ctrl+arrows, Ctrl+D"), tr("Move it, double it"));
-  a.note(inRun, tr("+, \u2212, Ctrl+wheel"), tr("Larger, smaller"));
-  a.note(onDial, tr("wheel, arrow keys"), tr("Next stock value; move the cursor"));
-  a.note(onDial, tr("PgUp, PgDn"), tr("A decade"));
-  a.note(onDial, tr("Shift+arrow keys"), tr("The cursor in longer steps"));
-  a.note(onDial, tr("Ctrl+C"), tr("Copy a plot or a table with its figures"));
-}
-
-void MainWindow::buildMenu() {
-  auto* menu = new QMenu(this);
-  head_->setMenu(menu);
-  const auto add = [this](QMenu* to, std::initializer_list<const char*> ids) {
-    for (const auto* id : ids)
-      to->addAction(actions_->action(id));
-  };
-  add(menu, {"new", "open"});
-  auto* samples = menu->addMenu(tr("Open a sample"));
-  for (const auto& id : documents_.samples())
-    samples->addAction(menuText(Documents::sampleTitle(id)), this, [this, id] {
-      if (documents_.mayDiscard()) openSample(id);
-    });
-  auto* recent = menu->addMenu(tr("Recent"));
-  connect(recent, &QMenu::aboutToShow, this, [this, recent] { fillRecent(recent); });
-  menu->addSeparator();
-  add(menu, {"save", "save-as", "rename", "renumber", "print-run"});
-  add(menu->addMenu(tr("Your own")), {"keep-skeleton", "import-own", "reread-own"});
-  menu->addSeparator();
-  add(menu, {"undo", "redo", "rub-out", "ink"});
-  menu->addSeparator();
-  auto* view = menu->addMenu(tr("View"));
-  add(view, {"arrange", "show-run", "zigzag", "run-size"});
-  addThemes(view->addMenu(tr("Light or dark")));
-  addScales(view->addMenu(tr("Size of everything")));
-  menu->addSeparator();
-  add(menu, {"keys", "about", "quit"});
-}
-
-void MainWindow::addThemes(QMenu* menu) {
-  themes_ = new QActionGroup(this);
-  for (const auto& [id, title] : {std::pair{QString(), tr("As the desktop")},
-                                  {vellum().name, tr("Vellum, light")},
-                                  {lamp().name, tr("Lamp, dark")}}) {
-    auto* action = menu->addAction(title);
-    action->setCheckable(true);
-    action->setData(id);
-    themes_->addAction(action);
-    connect(action, &QAction::triggered, this, [this, id = id] { setTheme(id); });
-  }
-}
-
-void MainWindow::addScales(QMenu* menu) {
-  auto* group = new QActionGroup(this);
-  for (const double scale : {1.0, 1.25, 1.5, 1.75, 2.0}) {
-    auto* action = menu->addAction(QStringLiteral("%1 %").arg(scale * 100));
-    action->setCheckable(true);
-    action->setChecked(std::abs(settings_.scale - scale) < 0.01);
-    group->addAction(action);
-    connect(action, &QAction::triggered, this, [this, scale] {
-      settings_.scale = scale;
-      settings_.save();
-      notify(tr("The new size is used from the next start."));
-    });
-  }
-}
-
-void MainWindow::showAbout() {
-  auto* box = new QMessageBox(
-      QMessageBox::NoIcon, tr("About Vinegar"),
-      tr("Vinegar %1\nA workbench for tube amplifiers.\n\nThese circuits hold voltages that can kill, also after "
-         "switch-off. Follow your local codes; leave mains wiring to a licensed person when in doubt.\n\n"
-         "GPL-3.0-or-later. Fonts: Inter and JetBrains Mono, SIL Open Font License.")
-          .arg(QCoreApplication::applicationVersion()),
-      QMessageBox::Close, this);
-  box->setAttribute(Qt::WA_DeleteOnClose);
-  box->open();
+  a.noteKeys();
 }
 
 /// Around the regions: run, page, drawer.
@@ -334,11 +226,8 @@ QString MainWindow::themeName() const {
 void MainWindow::setTheme(const QString& name) {
   settings_.theme = name;
   applyTheme(themeName());
-  const bool dark = theme().name == lamp().name;
-  for (auto* action : themes_->actions())
-    action->setChecked(action->data().toString() == settings_.theme);
-  head_->setThemeButton(dark ? tr("Vellum") : tr("Lamp"),
-                        dark ? tr("Change to the light theme") : tr("Change to the dark theme"));
+  menu_->showTheme(settings_.theme);
+  head_->restyle();
   pages_->restyle();
   run_->viewport()->update();
 }
@@ -347,8 +236,7 @@ void MainWindow::setTheme(const QString& name) {
 void MainWindow::documentReplaced() {
   asker_.startAfresh();
   findings_.startAfresh();
-  drawing_ = nullptr;
-  freshRun_ = true;
+  desk_->startAfresh();
   pages_->documentReplaced();
   drawer_->startAfresh();
   vitals_->clear();
@@ -360,7 +248,6 @@ void MainWindow::documentChanged() {
   head_->refresh();
   updateActions();
   drawRun();
-  updateFindList();
   pages_->documentChanged();
   drawer_->refresh();
 }
@@ -376,8 +263,6 @@ void MainWindow::takeOwn(amp::Library& library, const std::filesystem::path& fol
       [this] { session_.reconsider(); }, this);
   connect(own_, &OwnLibrary::said, this, &MainWindow::notify);
   session_.takeCopies = [this](const std::string& copies, const std::string& from) { own_->takeCopies(copies, from); };
-  for (const auto* id : {"import-own", "reread-own"})
-    actions_->action(id)->setEnabled(true);
 }
 
 void MainWindow::updateActions() {
@@ -386,6 +271,8 @@ void MainWindow::updateActions() {
   undo->setText(session_.canUndo() ? tr("Undo %1").arg(menuText(session_.undoName())) : tr("Undo"));
   redo->setEnabled(session_.canRedo());
   redo->setText(session_.canRedo() ? tr("Redo %1").arg(menuText(session_.redoName())) : tr("Redo"));
+  for (const auto* id : {"import-own", "reread-own"})
+    actions_->action(id)->setEnabled(own_ != nullptr);
   const bool marks = !session_.document().sheet().marks.empty();
   for (const auto* id : {"ink", "rub-out", "next-mark"})
     actions_->action(id)->setEnabled(marks);
@@ -394,25 +281,7 @@ void MainWindow::updateActions() {
 }
 
 void MainWindow::drawRun() {
-  auto shape = amp::shapeOf(session_.pencilled(), library_);
-  const bool spread = pages_->isAbout(PageFacts::arranging);
-  auto marks = session_.document().sheet().marks;
-  std::erase_if(marks, [](const amp::Mark& mark) { return mark.field() != nullptr; });
-  if (drawing_ && shape == drawn_ && marks == drawnMarks_ && spread == run_->isArranging()) return;
-  drawn_ = std::move(shape);
-  drawnMarks_ = std::move(marks);
-  drawing_ = std::make_shared<const amp::Drawing>(
-      amp::drawRun(session_.pencilled(), library_, spread ? amp::Form::spread : amp::Form::screen));
-  RunContent content;
-  content.drawing = *drawing_;
-  content.gone = whatIsGone(drawnMarks_, *drawing_, library_);
-  content.putIn = whatIsPutIn(drawnMarks_);
-  run_->setRun(std::move(content), settings_.resistors);
-  run_->select(selection_.part());
-  if (freshRun_ && selection_.part().empty()) run_->showEnd(pages_->isAbout(PageFacts::supplyEnd));
-  freshRun_ = false;
-  arrangeRun();
-  shareHeight();
+  if (desk_->follow(pages_->isAbout(PageFacts::arranging), pages_->isAbout(PageFacts::supplyEnd))) shareHeight();
 }
 
 /// The run takes the height it needs, up to what leaves the page its share, until the builder has drawn the line
@@ -430,13 +299,6 @@ void MainWindow::shareHeight() {
   }
 }
 
-void MainWindow::arrangeRun() {
-  if (!drawing_) return;
-  if (!pages_->isAbout(PageFacts::arranging)) return run_->arrange({});
-  run_->arrange(Arranging(*drawing_, session_.pencilled()));
-  run_->take(selection_.piece());
-}
-
 void MainWindow::toggleArranging() {
   const bool back = pages_->isAbout(PageFacts::arranging) && !before_.isEmpty();
   const auto from = pages_->page()->facts().id;
@@ -448,111 +310,16 @@ void MainWindow::toggleArranging() {
   }
 }
 
-void MainWindow::showRunReadings() {
-  auto readings = runReadings(session_, asker_.idle(), findings_.findings());
-  run_->setReadings(std::move(readings.labels), std::move(readings.volts), std::move(readings.stressed));
-}
-
 QStringList MainWindow::pages() { return PageStack::ids(); }
 
 void MainWindow::showPage(const QString& id) {
   pages_->showPage(id.isEmpty() ? PageStack::pageAbout(PageFacts::gain) : id);
 }
 
-void MainWindow::updateFindList() {
-  QStringList entries = PageStack::titles();
-  for (const auto& part : session_.pencilledParts())
-    entries << QStringLiteral("%1  %2").arg(QString::fromStdString(part.name),
-                                            QString::fromStdString(library_.role(part.part->role).title));
-  head_->setFindEntries(entries);
-}
-
-void MainWindow::find(const QString& text) {
-  const QString wanted = text.section(QStringLiteral("  "), 0, 0).trimmed();
-  if (wanted.isEmpty()) return;
-  if (const auto page = PageStack::find(wanted); !page.isEmpty()) {
-    showPage(page);
-    return head_->clearFind();
-  }
-  for (const auto& part : session_.pencilledParts())
-    if (QString::fromStdString(part.name).compare(wanted, Qt::CaseInsensitive) == 0) {
-      selection_.select(part.name);
-      run_->setFocus();
-      return head_->clearFind();
-    }
-  notify(tr("There is no part or page \u201c%1\u201d.").arg(wanted));
-}
-
-void MainWindow::selectNextMark() {
-  // Of each mark the first part that can be looked at; what was taken out is looked at in the list of marks.
-  std::vector<std::string> places;
-  std::size_t next = 0;
-  for (const auto& mark : session_.document().sheet().marks) {
-    const auto touched = amp::partsOf(mark);
-    const auto seen = std::find_if(touched.begin(), touched.end(), [&](const std::string& part) {
-      return amp::findPart(session_.pencilled(), library_, part).has_value();
-    });
-    if (seen == touched.end()) continue;
-    places.push_back(*seen);
-    if (touched.contains(selection_.part())) next = places.size();
-  }
-  if (!places.empty()) selection_.select(places[next % places.size()]);
-}
-
-void MainWindow::inkIt() {
-  const auto& document = session_.document();
-  if (document.sheet().marks.empty()) return;
-  QStringList lines;
-  const auto settled = amp::settle(document.ink, library_, document.sheet().marks);
-  for (std::size_t i = 0; i < settled.fallen.size(); ++i) {
-    const auto words =
-        QString::fromStdString(amp::describe(document.sheet().marks[i], document.ink, settled.design, library_));
-    lines << (settled.fallen[i]
-                  ? tr("stays in pencil, since %1: %2").arg(QString::fromStdString(settled.fallen[i]->message), words)
-                  : words);
-  }
-  if (const auto problems = amp::check(settled.design, library_); !problems.empty())
-    lines << warned(
-        tr("inked as it is, this amplifier has no answer: %1").arg(QString::fromStdString(problems.front().line())));
-  auto* dialog = new InkDialog(lines, this);
-  connect(dialog, &InkDialog::reasonGiven, this, [this](const QString& reason) {
-    session_.edit(tr("ink"), [&](amp::Document& d) { amp::ink(d, library_, reason.toStdString(), dateNow()); });
-  });
-  dialog->open();
-}
-
-/// Straight into ink: names alone are no change of the amplifier, so there is nothing to hear or weigh first.
-void MainWindow::renumber() {
-  std::map<std::string, std::string> names;
-  const auto chosen = selection_.part();
-  session_.edit(tr("numbering"), [&](amp::Document& d) { names = amp::renumber(d, library_, dateNow()); });
-  if (names.empty()) return notify(tr("The parts are numbered by the signal already."));
-  selection_.select(names.contains(chosen) ? names.at(chosen) : chosen);
-  notify(tr("%1 parts have new numbers: V1 is the first tube that the signal meets, and the supply comes last. The log "
-            "has the old ones; Ctrl+Z brings them back.")
-             .arg(names.size()));
-}
-
-PaperRun MainWindow::runOnPaper() const {
-  return paperRun(session_, asker_.idle(), findings_.findings(), library_, settings_.resistors);
-}
-
 bool MainWindow::exportRunTo(const QString& path, QPageSize::PageSizeId page, bool volts) {
-  const auto problem = FoldedRun(runOnPaper(), page, volts).save(path);
+  const auto problem = FoldedRun(desk_->onPaper(), page, volts).save(path);
   if (!problem.isEmpty()) notify(problem, true);
   return problem.isEmpty();
-}
-
-void MainWindow::fillRecent(QMenu* menu) {
-  menu->clear();
-  for (const auto& path : settings_.recent) {
-    auto* action = menu->addAction(menuText(QFileInfo(path).fileName()), this, [this, path] {
-      if (documents_.mayDiscard()) openFile(path);
-    });
-    action->setToolTip(plainTip(path));
-    action->setEnabled(QFileInfo::exists(path));
-  }
-  if (settings_.recent.isEmpty()) menu->addAction(tr("Nothing yet"))->setEnabled(false);
 }
 
 void MainWindow::notify(const QString& message, bool danger) { notices_->add(message, danger); }

@@ -7,27 +7,23 @@
 #include "document/session.h"
 #include "document/settings.h"
 #include "theme/desktop_look.h"
+#include "window/mark_acts.h"
+#include "window/run_desk.h"
 
 #include <QMainWindow>
 #include <QPageSize>
 
-class QActionGroup;
-class QMenu;
 class QSplitter;
-
-namespace vinegar::amp {
-struct Drawing;
-}
 
 namespace vinegar::app {
 
 class Actions;
 class Drawer;
 class HeadStrip;
+class MainMenu;
 class Notices;
 class PageStack;
 class RunView;
-struct PaperRun;
 class Vitals;
 
 /// The window: head strip, page rail, run, page, drawer, vitals, and the wiring between them. All of it is the window's
@@ -73,28 +69,15 @@ private:
   void build(const QString& dataFolder);
   void wire();
   void addActions();
-  void buildMenu();
-  void addThemes(QMenu* menu);
-  void addScales(QMenu* menu);
   void placeOnScreen();
   void documentReplaced();
   void documentChanged();
   void drawRun();
   void shareHeight();
-  void arrangeRun();
   void toggleArranging();
-  void showRunReadings();
   void updateActions();
-  void updateFindList();
-  void find(const QString& text);
-  void selectNextMark();
-  void inkIt();
-  void renumber();
   void focusNextRegion();
-  void showAbout();
   [[nodiscard]] QString themeName() const;
-  [[nodiscard]] PaperRun runOnPaper() const;
-  void fillRecent(QMenu* menu);
 
   const amp::Library& library_;
   OwnLibrary* own_ = nullptr;
@@ -104,13 +87,11 @@ private:
   Asker asker_;
   FindingsDesk findings_;
   Documents documents_;
+  MarkActs marks_;
   DesktopLook* desktop_;
   Actions* actions_;
-  bool freshRun_ = true;              ///< the next drawing is of another document
-  QString before_;                    ///< the page shown before arranging
-  amp::Design drawn_;                 ///< the shape of what the run shows
-  std::vector<amp::Mark> drawnMarks_; ///< those on the shape, which show in it as put in or taken out
-  std::shared_ptr<const amp::Drawing> drawing_;
+  QString before_; ///< the page shown before arranging
+  std::unique_ptr<RunDesk> desk_;
 
   HeadStrip* head_;
   QSplitter* splitter_;
@@ -119,7 +100,7 @@ private:
   Drawer* drawer_;
   Vitals* vitals_;
   Notices* notices_;
-  QActionGroup* themes_;
+  MainMenu* menu_;
 };
 
 } // namespace vinegar::app

@@ -1,5 +1,7 @@
 #include "window/notices.h"
 
+#include "document/documents.h"
+#include "document/session.h"
 #include "theme/text.h"
 
 #include <QHBoxLayout>
@@ -47,6 +49,23 @@ void Notices::add(const QString& message, bool danger, const std::vector<Choice>
   row->addWidget(close);
   connect(close, &QPushButton::clicked, notice, &QWidget::deleteLater);
   layout()->addWidget(notice);
+}
+
+void Notices::follow(const Session& session, const Documents& documents) {
+  static const QString unsafe = QStringLiteral("safety copy"), unsaved = QStringLiteral("save");
+  connect(&session, &Session::safetyFailed, this, [this](const QString& m) { add(m, true, {}, unsafe); });
+  connect(&session, &Session::safetyKept, this, [this] { withdraw(unsafe); });
+  connect(&documents, &Documents::said, this, [this](const QString& m, bool danger) { add(m, danger); });
+  connect(&documents, &Documents::notSaved, this, [this](const QString& m) {
+    withdraw(unsaved);
+    add(m, true, {}, unsaved);
+  });
+  connect(&documents, &Documents::saved, this, [this] {
+    withdraw(unsaved);
+    withdraw(unsafe);
+  });
+  connect(&documents, &Documents::offered, this,
+          [this](const QString& message, const auto& choices) { add(message, false, choices); });
 }
 
 } // namespace vinegar::app

@@ -7,6 +7,9 @@
 
 namespace vinegar::app {
 
+class Documents;
+class Session;
+
 /// Strips under the head that say what happened and wait until they are closed. Nothing is interrupted.
 class Notices : public QWidget {
   Q_OBJECT
@@ -19,6 +22,8 @@ public:
   void add(const QString& message, bool danger = false, const std::vector<Choice>& choices = {},
            const QString& subject = {});
   void withdraw(const QString& subject);
+  /// What those say of saving and of the safety copy.
+  void follow(const Session& session, const Documents& documents);
 };
 
 } // namespace vinegar::app

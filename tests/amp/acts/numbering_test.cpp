@@ -99,8 +99,9 @@ TEST(Numbering, TakesThePencilAlong) {
   document.sheets.push_back({"other", {}, {}});
   document.activeSheet = 1;
   const auto first = document.ink.line[2].id;
-  pencil(document, library(), *insertSection(pencilled(document, library()), library(), NameBook(document),
-                                             {"line", first}, "triode-common-cathode"));
+  pencil(document, library(),
+         *insertSection(pencilled(document, library()), library(), NameBook(document), {"line", first},
+                        "triode-common-cathode"));
   const auto names = renumber(document, library(), "2026-12-02T10:00:00+00:00");
   const auto* field = document.sheets[0].marks.at(0).field();
   ASSERT_NE(field, nullptr);

@@ -249,8 +249,9 @@ TEST(Sheets, ShowEveryPartOnceAndWhole) {
         EXPECT_EQ(whole, 1) << document.ink.name << ": " << part.name << " on " << paper.width() << " mm";
       }
       for (const auto& text : run.textAreas()) {
-        const auto whole =
-            std::count_if(areas.begin(), areas.end(), [&](const QRectF& a) { return a.adjusted(-0.2, -0.4, 0.2, 0.4).contains(text.area); }); // what is painted of it
+        const auto whole = std::count_if(areas.begin(), areas.end(), [&](const QRectF& a) {
+          return a.adjusted(-0.2, -0.4, 0.2, 0.4).contains(text.area);
+        }); // what is painted of it
         EXPECT_GE(whole, 1) << document.ink.name << ": the words of " << text.owner;
       }
       for (const auto& join : sheets.joins()) {
@@ -299,7 +300,8 @@ TEST(Sheets, HoldWhateverIsBuilt) {
   const auto large = fold(design);
   EXPECT_GT(large.sheets().count(), 20);
   QTemporaryDir folder;
-  EXPECT_TRUE(large.save(folder.filePath(QStringLiteral("run.png"))).contains(QStringLiteral(".pdf"))); // says what does
+  EXPECT_TRUE(
+      large.save(folder.filePath(QStringLiteral("run.png"))).contains(QStringLiteral(".pdf"))); // says what does
   testing_support::RandomBuilder builder(7);
   auto document = testing_support::sample("chandlery");
   for (int step = 0; step < 15; ++step)
@@ -312,9 +314,10 @@ TEST(Sheets, HoldWhateverIsBuilt) {
         for (const auto& row : sheet)
           areas.push_back(row.area);
       for (const auto& join : sheets.joins())
-        EXPECT_EQ(std::count_if(areas.begin(), areas.end(),
-                                [&](const QRectF& a) { return a.adjusted(-0.01, -0.01, 0.01, 0.01).contains(join.at); }),
-                  2)
+        EXPECT_EQ(
+            std::count_if(areas.begin(), areas.end(),
+                          [&](const QRectF& a) { return a.adjusted(-0.01, -0.01, 0.01, 0.01).contains(join.at); }),
+            2)
             << step << ": " << join.letter.toStdString();
     }
 }

@@ -57,8 +57,11 @@ void StartView::follow() {
         continue;
       }
       const auto& ink = loaded->document.ink;
-      skeletons_.push_back({QString::fromStdString(ink.name), own, std::make_shared<const amp::Design>(ink),
-                            QString::fromStdString(loaded->document.about), {}});
+      skeletons_.push_back({QString::fromStdString(ink.name),
+                            own,
+                            std::make_shared<const amp::Design>(ink),
+                            QString::fromStdString(loaded->document.about),
+                            {}});
       sides.all.push_back({skeletons_.back().name, Side::Look::other, Side::besides, skeletons_.back().design});
     }
   trial_.rest();
@@ -138,8 +141,8 @@ void StartView::draw() {
 }
 
 void StartView::showPicture(int row) {
-  const auto* skeleton = row >= 0 && row < static_cast<int>(skeletons_.size()) ? &skeletons_[static_cast<std::size_t>(row)]
-                                                                               : nullptr;
+  const auto* skeleton =
+      row >= 0 && row < static_cast<int>(skeletons_.size()) ? &skeletons_[static_cast<std::size_t>(row)] : nullptr;
   picture_->show(skeleton && skeleton->design
                      ? std::optional(designContent(*skeleton->design, page_.session().library()))
                      : std::nullopt);
