@@ -6,6 +6,7 @@
 #include "theme/theme.h"
 #include "units/printable.h"
 #include "window/main_window.h"
+#include "window/page_stack.h"
 
 #include <QApplication>
 #include <QBuffer>
@@ -89,25 +90,7 @@ int writeSections(const amp::Library& library, const QString& path, const QStrin
   return 0;
 }
 
-} // namespace
-
-int main(int argc, char** argv) {
-  QElapsedTimer sinceStart;
-  sinceStart.start();
-  QCoreApplication::setOrganizationName(QStringLiteral("vinegar"));
-  QCoreApplication::setApplicationName(QStringLiteral("vinegar"));
-  QCoreApplication::setApplicationVersion(QStringLiteral(VINEGAR_VERSION));
-  QGuiApplication::setDesktopFileName(QStringLiteral("vinegar"));
-
-  // The scale has to be known before there is an application.
-  double scale = QSettings().value(QStringLiteral("scale"), 1.0).toDouble();
-  for (int i = 1; i + 1 < argc; ++i)
-    if (qstrcmp(argv[i], "--scale") == 0) scale = QByteArray(argv[i + 1]).toDouble();
-  if (scale > 1 && scale <= 2 && qEnvironmentVariableIsEmpty("QT_SCALE_FACTOR"))
-    qputenv("QT_SCALE_FACTOR", QByteArray::number(scale));
-
-  QApplication application(argc, argv);
-  QCommandLineParser parser;
+void addOptions(QCommandLineParser& parser) {
   parser.setApplicationDescription(QObject::tr("A workbench for tube amplifiers"));
   parser.addHelpOption();
   parser.addVersionOption();
@@ -132,15 +115,12 @@ int main(int argc, char** argv) {
          "NAME");
   parser.addOption(
       {QStringLiteral("timing"), QObject::tr("Print the time from start to the first complete picture and end")});
-  parser.process(application);
+}
 
-  const auto fail = [](const QString& message) {
-    std::fprintf(stderr, "vinegar: %s\n", units::printable(message.toStdString()).c_str());
-    return 2;
-  };
-  // Whoever asks for what there is not, is told; nothing is passed over.
+/// What is asked for, or what is wrong with it. Whoever asks for what there is not, is told; nothing is passed over.
+QString read(const QCommandLineParser& parser, double scale, Wanted& wanted) {
   if (const auto extra = parser.positionalArguments(); extra.size() > 1)
-    return fail(QObject::tr("%1: one design at a time can be opened").arg(extra[1]));
+    return QObject::tr("%1: one design at a time can be opened").arg(extra[1]);
   const auto oneOf = [&](const char* name, const QStringList& known) {
     const auto value = parser.value(QString::fromLatin1(name));
     return !parser.isSet(QString::fromLatin1(name)) || known.contains(value)
@@ -148,14 +128,13 @@ int main(int argc, char** argv) {
                : QObject::tr("--%1 \u201c%2\u201d is not known; there is %3")
                      .arg(QString::fromLatin1(name), value, known.join(QStringLiteral(", ")));
   };
-  for (const auto& wrong : {oneOf("page", app::MainWindow::pages()),
+  for (const auto& wrong : {oneOf("page", app::PageStack::ids()),
                             oneOf("paper", {QStringLiteral("A4"), QStringLiteral("A3"), QStringLiteral("Letter"),
                                             QStringLiteral("Tabloid")}),
                             oneOf("theme", {app::vellum().name, app::lamp().name})})
-    if (!wrong.isEmpty()) return fail(wrong);
+    if (!wrong.isEmpty()) return wrong;
   if (parser.isSet(QStringLiteral("scale")) && !(scale >= 1 && scale <= 2))
-    return fail(QObject::tr("--scale wants a factor from 1 to 2"));
-  Wanted wanted;
+    return QObject::tr("--scale wants a factor from 1 to 2");
   wanted.file = parser.positionalArguments().value(0);
   wanted.shot = parser.value(QStringLiteral("shot"));
   wanted.page = parser.value(QStringLiteral("page"));
@@ -176,8 +155,40 @@ int main(int argc, char** argv) {
     wanted.size = parts.size() == 2 ? QSize(parts[0].toInt(), parts[1].toInt()) : QSize();
     if (wanted.size.width() < 400 || wanted.size.height() < 300 || wanted.size.width() > 10000 ||
         wanted.size.height() > 10000)
-      return fail(QObject::tr("--size wants WIDTHxHEIGHT, e.g. 1280x800"));
+      return QObject::tr("--size wants WIDTHxHEIGHT, e.g. 1280x800");
   }
+
+  return {};
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+  QElapsedTimer sinceStart;
+  sinceStart.start();
+  QCoreApplication::setOrganizationName(QStringLiteral("vinegar"));
+  QCoreApplication::setApplicationName(QStringLiteral("vinegar"));
+  QCoreApplication::setApplicationVersion(QStringLiteral(VINEGAR_VERSION));
+  QGuiApplication::setDesktopFileName(QStringLiteral("vinegar"));
+
+  // The scale has to be known before there is an application.
+  double scale = QSettings().value(QStringLiteral("scale"), 1.0).toDouble();
+  for (int i = 1; i + 1 < argc; ++i)
+    if (qstrcmp(argv[i], "--scale") == 0) scale = QByteArray(argv[i + 1]).toDouble();
+  if (scale > 1 && scale <= 2 && qEnvironmentVariableIsEmpty("QT_SCALE_FACTOR"))
+    qputenv("QT_SCALE_FACTOR", QByteArray::number(scale));
+
+  QApplication application(argc, argv);
+  QCommandLineParser parser;
+  addOptions(parser);
+  parser.process(application);
+
+  const auto fail = [](const QString& message) {
+    std::fprintf(stderr, "vinegar: %s\n", units::printable(message.toStdString()).c_str());
+    return 2;
+  };
+  Wanted wanted;
+  if (const auto wrong = read(parser, scale, wanted); !wrong.isEmpty()) return fail(wrong);
 
   QTranslator translator;
   const auto data = QString::fromStdString(files::dataFolder().string());

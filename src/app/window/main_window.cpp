@@ -310,8 +310,6 @@ void MainWindow::toggleArranging() {
   }
 }
 
-QStringList MainWindow::pages() { return PageStack::ids(); }
-
 void MainWindow::showPage(const QString& id) {
   pages_->showPage(id.isEmpty() ? PageStack::pageAbout(PageFacts::gain) : id);
 }

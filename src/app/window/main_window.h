@@ -47,7 +47,6 @@ public:
   void selectSection(const std::string& id) { selection_.take({id, {}}); }
   /// By its English id; empty: what a first start shows.
   void showPage(const QString& id);
-  static QStringList pages();
   /// No prediction is asked, running or undelivered.
   [[nodiscard]] bool idle() const { return asker_.quiet() && findings_.quiet(); }
   /// The same of all but what no page shows: findings and the footer's waves.

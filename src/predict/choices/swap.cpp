@@ -70,6 +70,41 @@ std::string rewiringFor(const tubes::TubeType& from, const tubes::TubeType& to) 
   return pins.empty() ? "" : "rewire pins " + pins;
 }
 
+namespace {
+
+/// What its heater winding has left, were these bottles out.
+std::optional<double> heaterLeft(const Idle& idle, const amp::Library& library, const amp::CompiledPart& part,
+                                 const tubes::TubeType& present, double count) {
+  std::optional<double> left;
+  if (idle.point.supply) {
+    const auto report = readSupply(*idle.circuit, library, idle.point);
+    const auto by = amp::Heating(*idle.circuit->design, library).of(part.resolved, present);
+    for (const auto& heater : report.heaters)
+      if (!by.empty() && heater.part == by.front())
+        for (const auto& winding : report.windings) // the one whose volts the heaters see
+          if (std::abs(winding.rmsVolts - heater.rmsVolts) < 0.05 * heater.rmsVolts)
+            left = winding.ratedAmps - winding.rmsAmps + count * present.heaterAmps;
+  }
+  return left;
+}
+
+/// What fits in the tube's place, the present type first, then what needs no rewiring; each with its rewiring.
+std::vector<std::pair<std::string, const tubes::TubeType*>>
+typesFor(const amp::CompiledPart& part, const tubes::TubeType& present, const amp::Library& library) {
+  std::vector<std::pair<std::string, const tubes::TubeType*>> types;
+  for (const auto& [name, type] : library.tubes.types())
+    if (amp::fits(part.resolved.part->kind, type) && (type.offered || &type == &present) &&
+        std::abs(type.heaterVolts - present.heaterVolts) < 0.05)
+      types.emplace_back(&type == &present ? "" : rewiringFor(present, type), &type);
+  std::stable_sort(types.begin(), types.end(), [&](const auto& a, const auto& b) {
+    const auto rank = [&](const auto& t) { return t.second == &present ? 0 : t.first.empty() ? 1 : 2; };
+    return rank(a) < rank(b);
+  });
+  return types;
+}
+
+} // namespace
+
 tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& library, const SwapQuestion& question,
                                           const GoOn& goOn) {
   const auto* part = idle.circuit->part(question.tube);
@@ -88,25 +123,8 @@ tl::expected<Swaps, Problem> predictSwaps(const Idle& idle, const amp::Library& 
         bottles.insert(amp::bottleOf(tube->resolved.name));
       }
   const auto count = static_cast<double>(bottles.size());
-  std::optional<double> left; // of the winding, were these bottles out
-  if (idle.point.supply) {
-    const auto report = readSupply(*idle.circuit, library, idle.point);
-    const auto by = amp::Heating(design, library).of(part->resolved, *present);
-    for (const auto& heater : report.heaters)
-      if (!by.empty() && heater.part == by.front())
-        for (const auto& winding : report.windings) // the one whose volts the heaters see
-          if (std::abs(winding.rmsVolts - heater.rmsVolts) < 0.05 * heater.rmsVolts)
-            left = winding.ratedAmps - winding.rmsAmps + count * present->heaterAmps;
-  }
-  std::vector<std::pair<std::string, const tubes::TubeType*>> types; // with its rewiring
-  for (const auto& [name, type] : library.tubes.types())
-    if (amp::fits(part->resolved.part->kind, type) && (type.offered || &type == present) &&
-        std::abs(type.heaterVolts - present->heaterVolts) < 0.05)
-      types.emplace_back(&type == present ? "" : rewiringFor(*present, type), &type);
-  std::stable_sort(types.begin(), types.end(), [&](const auto& a, const auto& b) {
-    const auto rank = [&](const auto& t) { return t.second == present ? 0 : t.first.empty() ? 1 : 2; };
-    return rank(a) < rank(b);
-  });
+  const auto left = heaterLeft(idle, library, *part, *present, count);
+  const auto types = typesFor(*part, *present, library);
   // Where both halves of a bottle are at work, a type with one such unit leaves the other without.
   std::string besides;
   for (const auto& other : idle.circuit->parts)

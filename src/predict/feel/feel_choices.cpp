@@ -80,6 +80,21 @@ std::string wattsOf(const FeelWay& way, const Idle& idle, const Feel& feel) {
   return words;
 }
 
+/// Each two of those ways that change different parts, as one.
+std::vector<FeelWay> pairsOf(const std::vector<FeelWay>& ways, const std::vector<std::size_t>& which) {
+  std::vector<FeelWay> pairs;
+  for (std::size_t a = 0; a < which.size(); ++a)
+    for (std::size_t b = a + 1; b < which.size(); ++b) {
+      const auto &one = ways[which[a]], &other = ways[which[b]];
+      if (one.changes.front().part == other.changes.front().part) continue;
+      auto both = one;
+      both.title += ", " + other.title;
+      both.changes.insert(both.changes.end(), other.changes.begin(), other.changes.end());
+      pairs.push_back(std::move(both));
+    }
+  return pairs;
+}
+
 } // namespace
 
 tl::expected<FeelRows, Problem> predictFeelRows(const Idle& idle, const amp::Library& library,
@@ -142,25 +157,14 @@ tl::expected<FeelRows, Problem> predictFeelRows(const Idle& idle, const amp::Lib
     std::sort(order.begin(), order.end(),
               [&](std::size_t a, std::size_t b) { return missOf(answer.rows[a]) < missOf(answer.rows[b]); });
     order.resize(std::min(order.size(), each));
-    std::vector<FeelWay> pairs;
-    for (std::size_t a = 0; a < order.size(); ++a)
-      for (std::size_t b = a + 1; b < order.size(); ++b) {
-        const auto &one = ways[order[a]], &other = ways[order[b]];
-        if (one.changes.front().part == other.changes.front().part) continue;
-        auto both = one;
-        both.title += ", " + other.title;
-        both.changes.insert(both.changes.end(), other.changes.begin(), other.changes.end());
-        pairs.push_back(std::move(both));
-      }
+    auto pairs = pairsOf(ways, order);
     std::vector<FeelRow> rows;
     if (!play(pairs, rows, 0.5, 0.7, looking, looking == question.burst.samplesPerSecond))
       return tl::unexpected(Problem::stopped());
     std::move(pairs.begin(), pairs.end(), std::back_inserter(ways));
     std::move(rows.begin(), rows.end(), std::back_inserter(answer.rows));
-  }
-  if (many) {
     // The design's own first, then the nearest; what is far off is left out.
-    std::vector<std::size_t> order(ways.size());
+    order.resize(ways.size());
     std::iota(order.begin(), order.end(), std::size_t{0});
     std::stable_sort(order.begin() + 1, order.end(),
                      [&](std::size_t x, std::size_t y) { return missOf(answer.rows[x]) < missOf(answer.rows[y]); });

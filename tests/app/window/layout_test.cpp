@@ -159,7 +159,7 @@ TEST_F(Window, DigitsOnAxesAreThoseOfTheReadings) {
 TEST_F(Window, ThePageHasMoreThanHalfTheHeightAndEachItsOwnLine) {
   auto* splitter = window_->findChild<QSplitter*>();
   const auto share = [&] { return double(splitter->sizes()[1]) / splitter->height(); };
-  for (const auto& page : MainWindow::pages()) {
+  for (const auto& page : PageStack::ids()) {
     window_->showPage(page);
     EXPECT_GE(share(), 0.55) << page.toStdString();
   }

@@ -126,7 +126,7 @@ TEST_F(Window, AnEmptyDesignIsShownAsEmpty) {
   settle();
   EXPECT_TRUE(curves().empty());
   // It says so, and what to do, on every page.
-  for (const auto& page : MainWindow::pages()) {
+  for (const auto& page : PageStack::ids()) {
     window_->showPage(page);
     settle();
     const auto said = window_->findChild<PageStack*>()->page()->frame().state().said();
@@ -185,10 +185,10 @@ TEST_F(Window, NothingOfTheFormerAmplifierStaysOnScreen) {
                           QStringLiteral("Regulation"), QStringLiteral("Choices"),   QStringLiteral("Budgets"),
                           QStringLiteral("Findings")};
   const int rounds = std::max(3, testing_support::trials(8));
-  for (const auto& page : MainWindow::pages()) // a page is made when it is shown
+  for (const auto& page : PageStack::ids()) // a page is made when it is shown
     window_->showPage(page);
   for (int round = 0; round < rounds; ++round) {
-    window_->showPage(MainWindow::pages()[static_cast<int>(pick(3))]);
+    window_->showPage(PageStack::ids()[static_cast<int>(pick(3))]);
     if (pick(2)) child<QPushButton>(("view " + views[static_cast<int>(pick(7))].toStdString()).c_str())->click();
     if (const auto& parts = window_->session().inkParts(); !parts.empty()) {
       window_->selectPart(parts[pick(parts.size())].name);

@@ -45,6 +45,22 @@ double leftOf(const SectionLevel& level) {
   return std::min(level.upDecibels.value_or(INFINITY), level.downDecibels.value_or(INFINITY));
 }
 
+/// One for the line, and one for what stands beside it.
+std::vector<CurvePlot::Pane> panesFor(bool sides) {
+  std::vector<CurvePlot::Pane> panes;
+  CurvePlot::Pane::Ticks volts;
+  for (int decade = -6; decade <= 3; ++decade)
+    volts.emplace_back(20.0 * decade, readingOf(std::pow(10, decade), Unit::volt, 1));
+  for (const QString& label : {tr("V rms, main line"), tr("V rms, beside it")}) {
+    CurvePlot::Pane pane{label, tr("V"), CurvePlot::Pane::Scale::tight};
+    pane.yTicks = volts;
+    if (sides) // less room
+      std::erase_if(pane.yTicks, [](const auto& tick) { return std::lround(tick.first / 20) % 2 != 0; });
+    if (panes.empty() || sides) panes.push_back(std::move(pane));
+  }
+  return panes;
+}
+
 } // namespace
 
 ChainView::ChainView(Page& page) : LevelView(page) {
@@ -119,16 +135,7 @@ void ChainView::draw() {
     if (!section.tubes.empty()) shown.insert(section.chain);
   std::erase_if(sections, [&](const SectionLevel& section) { return !shown.contains(section.chain); });
   const bool sides = std::any_of(sections.begin(), sections.end(), [](const auto& s) { return s.chain != "line"; });
-  CurvePlot::Pane::Ticks volts;
-  for (int decade = -6; decade <= 3; ++decade)
-    volts.emplace_back(20.0 * decade, readingOf(std::pow(10, decade), Unit::volt, 1));
-  for (const QString& label : {tr("V rms, main line"), tr("V rms, beside it")}) {
-    CurvePlot::Pane pane{label, tr("V"), CurvePlot::Pane::Scale::tight};
-    pane.yTicks = volts;
-    if (sides) // less room
-      std::erase_if(pane.yTicks, [](const auto& tick) { return std::lround(tick.first / 20) % 2 != 0; });
-    if (picture.panes.empty() || sides) picture.panes.push_back(std::move(pane));
-  }
+  picture.panes = panesFor(sides);
   // Where each section stands: the main line in the first pane, the chains after each other in the second.
   std::vector<std::pair<int, double>> places;
   double x[2] = {0, 0};
