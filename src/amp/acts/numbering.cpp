@@ -115,6 +115,7 @@ std::map<std::string, std::string> numbersBySignal(const Design& design, const L
 std::map<std::string, std::string> renumber(Document& document, const Library& library, const std::string& date) {
   const auto names = numbersBySignal(document.ink, library);
   if (names.empty()) return names;
+  const auto nameNow = [&](const std::string& part) { return names.contains(part) ? names.at(part) : part; };
   Renumber change;
   for (const auto& [from, to] : names) {
     change.from.push_back(from);
@@ -143,14 +144,21 @@ std::map<std::string, std::string> renumber(Document& document, const Library& l
       if (before.fallen[i]) {
         marks.push_back(sheet.marks[i]);
         for (auto& waiting : marks.back().changes)
-          if (auto* field = std::get_if<SetField>(&waiting); field && names.contains(field->part))
-            field->part = names.at(field->part);
+          if (auto* field = std::get_if<SetField>(&waiting); field) field->part = nameNow(field->part);
       }
     sheet.marks = std::move(marks);
   }
+  for (auto& [title, target] : document.targets) {
+    for (auto& part : target.parts)
+      part = nameNow(part);
+    std::map<std::string, std::vector<double>> atHand;
+    for (auto& [part, values] : target.atHand)
+      atHand[nameNow(part)] = std::move(values);
+    target.atHand = std::move(atHand);
+  }
   std::map<std::string, std::map<std::string, double>> measured;
   for (auto& [part, volts] : document.measured)
-    measured[names.contains(part) ? names.at(part) : part] = std::move(volts);
+    measured[nameNow(part)] = std::move(volts);
   document.measured = std::move(measured);
   document.ink = std::move(renamed);
   document.log.push_back(

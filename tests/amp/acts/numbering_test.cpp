@@ -60,6 +60,8 @@ TEST(Numbering, IsAnotherNameForTheSameAmplifier) {
     const auto before = sample(name);
     auto document = before;
     document.measured = {{"V2a", {{"plate", 140}}}};
+    document.targets["bright"].parts = {"C4", "V2a"};
+    document.targets["bright"].atHand = {{"V2a", {1}}};
     const auto names = renumber(document, library(), "2026-12-02T10:00:00+00:00");
     const auto old = byPlace(before.ink), now = byPlace(document.ink);
     std::map<std::string, std::string> bottles;
@@ -74,6 +76,8 @@ TEST(Numbering, IsAnotherNameForTheSameAmplifier) {
     EXPECT_EQ(std::unique(unique.begin(), unique.end()), unique.end());
     EXPECT_EQ(document.ink.knobs, before.ink.knobs);
     EXPECT_EQ(document.measured.begin()->first, names.contains("V2a") ? names.at("V2a") : "V2a");
+    EXPECT_EQ(document.targets["bright"].parts[1], document.measured.begin()->first);
+    EXPECT_EQ(document.targets["bright"].atHand.begin()->first, document.measured.begin()->first);
     if (names.empty()) continue;
     EXPECT_EQ(*atRevision(document, library(), before.revision()), before.ink);
     const auto was = predict::predictIdle(before.ink, library()), is = predict::predictIdle(document.ink, library());
