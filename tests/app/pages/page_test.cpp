@@ -205,6 +205,48 @@ TEST_P(EveryPage, HasViewsThatStandWithOneSideBroken) {
   }
 }
 
+/// Of a design that has all the answers no view is empty: tables have rows, no column of theirs stands blank, and every
+/// plot has something drawn.
+TEST_P(EveryPage, HasNoEmptyViewWhereThereAreAnswers) {
+  if (takesLong()) {
+    VINEGAR_LONG_TEST(window);
+  }
+  openPage(id());
+  openSample("slipway");
+  selection_.select("V3");
+  pencil("R28", 330.0);
+  QByteArrayList views;
+  for (auto* button : page_->findChildren<QPushButton*>())
+    if (button->objectName().startsWith(QStringLiteral("view "))) views << button->objectName().mid(5).toUtf8();
+  if (views.isEmpty()) views << page_->saveView();
+  for (const auto& view : views) {
+    SCOPED_TRACE(view.toStdString());
+    page_->restoreView(view);
+    settle();
+    for (auto* sheet : page_->findChildren<FigureSheet*>()) {
+      if (!sheet->isVisible()) continue;
+      EXPECT_GT(sheet->rowCount(), 0) << sheet->objectName().toStdString();
+      const auto* head = sheet->model();
+      for (int c = 0; c < sheet->columnCount(); ++c) {
+        // Buttons; what a meter has read; what speaks against a row, as nothing may.
+        const QStringList mayBeBlank{QString(), tr("read"), tr("off"), tr("against")};
+        if (mayBeBlank.contains(head->headerData(c, Qt::Horizontal).toString())) continue;
+        bool any = false;
+        for (int r = 0; r < sheet->rowCount(); ++r)
+          any = any || !sheet->text(r, c).isEmpty();
+        EXPECT_TRUE(any) << sheet->objectName().toStdString() << ": "
+                         << head->headerData(c, Qt::Horizontal).toString().toStdString();
+      }
+    }
+    for (auto* plot : page_->findChildren<CurvePlot*>()) {
+      if (!plot->isVisible()) continue;
+      const auto& picture = plot->picture();
+      EXPECT_FALSE(picture.curves.empty() && picture.paths.empty() && picture.dots.empty())
+          << plot->objectName().toStdString();
+    }
+  }
+}
+
 INSTANTIATE_TEST_SUITE_P(All, EveryPage, testing::Range<std::size_t>(0, pageList().size()),
                          [](const auto& info) { return std::string(pageList()[info.param]->id); });
 
