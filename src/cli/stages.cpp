@@ -183,7 +183,7 @@ int printLevels(const StagesAsked& asked, const Subject& on) {
                  100 * clean->bend.distortion);
       fmt::print("the input is {:+.0f} dB against that\n", units::decibels(inputRms / rms(clean->atOnce.inputPeak)));
     }
-    if (clipping->ofSupply) fmt::print("\nwhether the supply gives way is not known: {}\n", clipping->ofSupply->line());
+    if (clipping->ofSupply) fmt::print("\nwhether the supply sags is not known: {}\n", clipping->ofSupply->line());
   }
   return 0;
 }

@@ -11,7 +11,7 @@ using predict::Limit, units::Unit;
 
 std::string words(const Limit& limit) {
   if (!limit.sag) return std::string(predict::words(limit.kind));
-  return fmt::format("supply gives way, {} to {}", units::reading(limit.sag->volts, Unit::volt),
+  return fmt::format("supply sags, {} to {}", units::reading(limit.sag->volts, Unit::volt),
                      units::reading(limit.sag->sagged, Unit::volt));
 }
 

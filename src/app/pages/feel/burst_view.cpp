@@ -122,8 +122,8 @@ QString BurstView::said(const predict::Feel& now, const predict::Feel* ink) {
   if (const auto* dip = fedOf(now)) {
     constexpr double stiff = 0.01;
     text = dip->share() < stiff
-               ? tr("%1 hardly gives way: %2").arg(railWords(dip->rail), droopWords(*dip))
-               : tr("%1 gives way by %2 in %3").arg(railWords(dip->rail), droopWords(*dip), secondsWords(dip->down90));
+               ? tr("%1 hardly sags: %2").arg(railWords(dip->rail), droopWords(*dip))
+               : tr("%1 sags by %2 in %3").arg(railWords(dip->rail), droopWords(*dip), secondsWords(dip->down90));
     if (dip->share() >= stiff && std::isfinite(dip->back90))
       text += tr(" and is back %1 after the last note").arg(secondsWords(dip->back90));
     // A screen's or a driver's node may give way where the plates' hardly does.

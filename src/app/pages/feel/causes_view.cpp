@@ -57,7 +57,7 @@ QString CausesView::said() const {
   const FeelRow* most = nullptr;
   for (const auto& row : all)
     if (!row.problem && !row.now && (!most || row.dip.droop() < most->dip.droop())) most = &row;
-  auto text = tr("%1 gives way by %2").arg(railWords(rows()->rail), droopWords(all.front().dip));
+  auto text = tr("%1 sags by %2").arg(railWords(rows()->rail), droopWords(all.front().dip));
   if (most)
     text += tr("; most of it is %1's: without, %2").arg(titleOf(*most), readingOf(most->dip.droop(), Unit::volt));
   if (const auto* blame = blame_->nowValue()) {

@@ -120,7 +120,7 @@ QString RowsView::said() const {
     if (row.dip.share() > most->dip.share()) most = &row;
     if (row.dip.share() < least->dip.share()) least = &row;
   }
-  auto text = tr("%1 gives way by %2").arg(railWords(rows()->rail), droopWords(all.front().dip));
+  auto text = tr("%1 sags by %2").arg(railWords(rows()->rail), droopWords(all.front().dip));
   if (!most->now) text += tr("; most with %1, %2").arg(titleOf(*most), percentOf(most->dip.share()));
   if (!least->now) text += tr("; least with %1, %2").arg(titleOf(*least), percentOf(least->dip.share()));
   return text;

@@ -84,7 +84,7 @@ void OrderView::draw() {
   }
   if (const auto* clean = power_->nowValue(); clean && clean->power) told << cleanPowerWords(*clean->power);
   if (now->ofSupply)
-    told << tr("Whether the supply gives way is not known: %1.").arg(QString::fromStdString(now->ofSupply->line()));
+    told << tr("Whether the supply sags is not known: %1.").arg(QString::fromStdString(now->ofSupply->line()));
   more_->setText(told.join(QLatin1Char(' ')));
   const double input = played().inputPeak;
   Told<predict::Limit> order;

@@ -30,7 +30,7 @@ QString wordsOf(Limit::Kind kind) {
   case Limit::Kind::core:
     return tr("core saturation");
   case Limit::Kind::supply:
-    return tr("supply gives way");
+    return tr("supply sags");
   case Limit::Kind::classA:
     break;
   }
