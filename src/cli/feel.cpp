@@ -170,9 +170,9 @@ int printFeel(const FeelAsked& asked, const Subject& on) {
     fmt::print("its rails come from a bench supply, which holds them: nothing sags\n");
   else
     table.print(on.call.format);
-  fmt::print("\nattack loss {:.1f} dB at {:.0f} ms, bloom {:.1f} dB; loudest {}, {}\n", blame->attackLoss,
+  fmt::print("\nattack loss {:.1f} dB at {:.0f} ms, bloom {:.1f} dB; loudest {}{}\n", blame->attackLoss,
              1000 * blame->attackLossAt, blame->bloom, units::reading(feel->outputVolts, Unit::volt),
-             units::reading(feel->outputWatts, Unit::watt));
+             feel->outputWatts > 0 ? ", " + units::reading(feel->outputWatts, Unit::watt) : std::string());
   for (const auto& move : feel->bias)
     fmt::print("{:<6} bias {} moves by {}, {} of it by its cathode\n", units::printable(move.tube),
                units::reading(move.before, Unit::volt), units::reading(move.most, Unit::volt),

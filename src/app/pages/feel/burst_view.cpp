@@ -300,8 +300,9 @@ void BurstView::fillSheet(const predict::Feel& now, const predict::Feel* ink) {
          tr("Over the last sixth of what sounds"));
   }
   both(tr("loudest"), [](const predict::Feel& feel) {
-    return QStringLiteral("%1, %2").arg(readingOf(feel.outputVolts, Unit::volt),
-                                        readingOf(feel.outputWatts, Unit::watt));
+    const auto volts = readingOf(feel.outputVolts, Unit::volt);
+    // A line that ends without a loudspeaker gives none a watt.
+    return feel.outputWatts > 0 ? QStringLiteral("%1, %2").arg(volts, readingOf(feel.outputWatts, Unit::watt)) : volts;
   });
   if (fedOf(now)) {
     both(
