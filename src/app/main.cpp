@@ -128,9 +128,10 @@ QString read(const QCommandLineParser& parser, double scale, Wanted& wanted) {
                : QObject::tr("--%1 \u201c%2\u201d is not known; there is %3")
                      .arg(QString::fromLatin1(name), value, known.join(QStringLiteral(", ")));
   };
-  for (const auto& wrong : {oneOf("page", app::PageStack::ids()),
-                            oneOf("paper", {QStringLiteral("A4"), QStringLiteral("A3"), QStringLiteral("Letter"),
-                                            QStringLiteral("Tabloid")}),
+  QStringList papers;
+  for (const auto& [title, id] : app::papers())
+    papers << title;
+  for (const auto& wrong : {oneOf("page", app::PageStack::ids()), oneOf("paper", papers),
                             oneOf("theme", {app::vellum().name, app::lamp().name})})
     if (!wrong.isEmpty()) return wrong;
   if (parser.isSet(QStringLiteral("scale")) && !(scale >= 1 && scale <= 2))
@@ -144,11 +145,8 @@ QString read(const QCommandLineParser& parser, double scale, Wanted& wanted) {
   wanted.presses = parser.values(QStringLiteral("press"));
   wanted.run = parser.value(QStringLiteral("run"));
   wanted.volts = parser.isSet(QStringLiteral("volts"));
-  const std::map<QString, QPageSize::PageSizeId> papers{{QStringLiteral("A4"), QPageSize::A4},
-                                                        {QStringLiteral("A3"), QPageSize::A3},
-                                                        {QStringLiteral("Letter"), QPageSize::Letter},
-                                                        {QStringLiteral("Tabloid"), QPageSize::Tabloid}};
-  if (parser.isSet(QStringLiteral("paper"))) wanted.paper = papers.at(parser.value(QStringLiteral("paper")));
+  for (const auto& [title, id] : app::papers())
+    if (parser.value(QStringLiteral("paper")) == title) wanted.paper = id;
   wanted.timing = parser.isSet(QStringLiteral("timing"));
   if (parser.isSet(QStringLiteral("size"))) {
     const auto parts = parser.value(QStringLiteral("size")).split(QLatin1Char('x'));

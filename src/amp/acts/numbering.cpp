@@ -2,8 +2,9 @@
 
 #include <algorithm>
 #include <cctype>
+#include <cstdlib>
 #include <fmt/format.h>
-#include <functional>
+#include <tuple>
 #include <utility>
 
 namespace vinegar::amp {
@@ -116,8 +117,17 @@ std::map<std::string, std::string> renumber(Document& document, const Library& l
   const auto names = numbersBySignal(document.ink, library);
   if (names.empty()) return names;
   const auto nameNow = [&](const std::string& part) { return names.contains(part) ? names.at(part) : part; };
+  // Told from the first tube on.
+  std::vector<std::pair<std::string, std::string>> told(names.begin(), names.end());
+  std::sort(told.begin(), told.end(), [](const auto& a, const auto& b) {
+    const auto order = [](const std::string& name) {
+      const auto digits = std::min(name.find_first_of("0123456789"), name.size());
+      return std::tuple{!name.starts_with("V"), name.substr(0, digits), std::atoi(name.c_str() + digits), name};
+    };
+    return order(a.second) < order(b.second);
+  });
   Renumber change;
-  for (const auto& [from, to] : names) {
+  for (const auto& [from, to] : told) {
     change.from.push_back(from);
     change.to.push_back(to);
   }

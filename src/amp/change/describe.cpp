@@ -105,7 +105,7 @@ std::string describe(const Mark& mark, const Design& before, const Design& after
                      std::string names;
                      const auto count = std::min(c.from.size(), c.to.size());
                      for (std::size_t i = 0; i < std::min(count, most); ++i)
-                       names += fmt::format("{}{} is {}", i ? ", " : "", c.from[i], c.to[i]);
+                       names += fmt::format("{}{} is now {}", i ? ", " : "", c.from[i], c.to[i]);
                      return count > most ? fmt::format("{} parts renumbered: {} ...", count, names)
                                          : fmt::format("parts renumbered: {}", names);
                    }},

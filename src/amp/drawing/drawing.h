@@ -50,7 +50,7 @@ struct Drawing {
   std::vector<RailFlag> flags;
   std::vector<Frame> frames;
   double left = 0, top = 0, right = 0, bottom = 0;
-  double supplyFrom = std::numeric_limits<double>::infinity(); ///< left edge of a supply that stands by itself
+  double supplyFrom = std::numeric_limits<double>::infinity(); ///< right of it a supply that stands by itself
 
   [[nodiscard]] const Part* part(const std::string& name) const;
 };

@@ -56,7 +56,8 @@ Extent extentOf(const SectionTemplate& section) {
 }
 
 RunLayout::RunLayout(Design design, const Library& library, Form form)
-    : form_(form), gap_(form == Form::spread ? 8 : 3), design_(std::move(design)), library_(library), taken_(takenPorts(design_)) {
+    : form_(form), gap_(form == Form::spread ? 8 : 3), design_(std::move(design)), library_(library),
+      taken_(takenPorts(design_)) {
   for (std::size_t i = 0; i < design_.supply.size(); ++i)
     rails_.try_emplace(design_.supply[i].node, static_cast<int>(i));
   for (const auto& use : design_.supply)
@@ -207,7 +208,8 @@ void RunLayout::leaveTheLine() {
   for (const auto& side : design_.sides)
     for (const auto& use : side.sections)
       if (const auto* section = sectionOf(use)) room += section->width + gap_;
-  lineEnd_ = lastTap_ = stripEnd_ = drawing_.supplyFrom = room;
+  lineEnd_ = lastTap_ = stripEnd_ = room;
+  drawing_.supplyFrom = room - apart / 2; // its flags reach to the left
 }
 
 double RunLayout::placeStrips(int rail, double tapX) {

@@ -57,7 +57,9 @@ PaperRun paperRun(const Session& session, const Answers<predict::Idle>& idle,
 
 FoldedRun::FoldedRun(const PaperRun& run, QPageSize::PageSizeId page, bool volts) : page_(page), words_(run.words) {
   auto content = run.content;
-  if (!volts) {
+  if (volts) {
+    words_.volts = tr("DC volts to ground, predicted at idle");
+  } else {
     content.drawing.tags.clear();
     content.volts.clear();
     for (const auto& flag : content.drawing.flags)
@@ -148,6 +150,15 @@ QString FoldedRun::save(const QString& path) const {
     return tr("%1: the name must end in .pdf, .svg or .png").arg(path);
   }
   return drawn ? saveBytes(path, buffer.data()) : tr("%1: the run could not be drawn").arg(path);
+}
+
+const std::vector<std::pair<QString, QPageSize::PageSizeId>>& papers() {
+  static const std::vector<std::pair<QString, QPageSize::PageSizeId>> all{
+      {QStringLiteral("A4"), QPageSize::A4},
+      {QStringLiteral("A3"), QPageSize::A3},
+      {QStringLiteral("Letter"), QPageSize::Letter},
+      {QStringLiteral("Tabloid"), QPageSize::Tabloid}};
+  return all;
 }
 
 QPageSize::PageSizeId usualPaper() {

@@ -44,6 +44,8 @@ private:
   std::unique_ptr<RunSheets> sheets_;
 };
 
+/// What the run is folded for, by name.
+const std::vector<std::pair<QString, QPageSize::PageSizeId>>& papers();
 /// A4, or Letter where that is usual.
 QPageSize::PageSizeId usualPaper();
 

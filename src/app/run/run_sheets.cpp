@@ -12,8 +12,8 @@
 namespace vinegar::app {
 namespace {
 
-constexpr double lettersSteps = 1.5;            ///< height of the values' letters
-constexpr double leastLetters = 2, most = 4.2;  ///< mm
+constexpr double lettersSteps = 1.5;            ///< size of the values' letters, from line to line
+constexpr double least = 2, most = 4.2;         ///< that size, mm
 constexpr double between = 3, beside = 4.5;     ///< grid steps between rows; at a row's ends, for its letters
 constexpr QSizeF corner(132, 24);               ///< mm
 constexpr double cornerLetters = 2.4, name = 4; ///< mm
@@ -74,6 +74,20 @@ Spans pieces(double from, double to, double length, const Spans& items, const Sp
   return result;
 }
 
+/// As many pieces, so that the last is no remainder of a part or two.
+Spans evenly(double from, double to, double length, const Spans& items, const Spans& sections, const Spans& wires) {
+  constexpr double enough = 0.5, finer = 0.96;
+  auto best = pieces(from, to, length, items, sections, wires);
+  const auto size = [](const auto& piece) { return piece.second - piece.first; };
+  while (best.size() > 1 && size(best.back()) < enough * size(best.front())) {
+    length *= finer;
+    auto next = pieces(from, to, length, items, sections, wires);
+    if (next.size() > best.size()) break;
+    best = std::move(next);
+  }
+  return best;
+}
+
 QString letterOf(std::size_t number) {
   QString letter(QChar(static_cast<char16_t>('a' + number % 26)));
   return number < 26 ? letter : letterOf(number / 26 - 1) + letter;
@@ -91,11 +105,14 @@ RunSheets::RunSheets(const RunPainter& run, QSizeF paper) : run_(run), items_(ru
       wires_.push_back(
           QRectF(at(line.points[i]), at(line.points[i + 1])).normalized().adjusted(-0.05, -0.05, 0.05, 0.05));
   std::size_t fewest = 0;
-  for (double letters = leastLetters; letters < most + 0.01; letters += 0.1) {
-    auto sheets = folded(letters / lettersSteps);
+  for (double letters = least; letters < most + 0.01; letters += 0.1) {
+    const double step = letters / lettersSteps;
+    // Rows of like width where they take no more paper than full ones.
+    auto sheets = folded(step, false);
     if (step_ != 0 && sheets.size() > fewest) continue;
+    if (auto even = folded(step, true); even.size() == sheets.size()) sheets = std::move(even);
     fewest = sheets.size();
-    step_ = letters / lettersSteps;
+    step_ = step;
     sheets_ = std::move(sheets);
   }
   findJoins();
@@ -111,8 +128,8 @@ QRectF RunSheets::inkedWithin(const QRectF& area) const {
 
 double RunSheets::letters() const { return step_ * lettersSteps; }
 
-std::vector<QRectF> RunSheets::rows(const QRectF& deck, QSizeF sheet) const {
-  /// Of what lies in `area`, from left to right or from top to bottom.
+std::vector<QRectF> RunSheets::rows(const QRectF& deck, QSizeF sheet, bool even) const {
+  // Of what lies within, from left to right or from top to bottom.
   const auto spans = [](const std::vector<QRectF>& areas, bool across, const QRectF& within) {
     Spans all;
     for (const auto& area : areas)
@@ -120,13 +137,24 @@ std::vector<QRectF> RunSheets::rows(const QRectF& deck, QSizeF sheet) const {
         all.emplace_back(across ? area.left() : area.top(), across ? area.right() : area.bottom());
     return all;
   };
+  // A wire along the cut would stand at the edge of both rows.
+  const auto uncut = [&](bool across, const QRectF& within) {
+    constexpr double clear = 0.6;
+    auto all = spans(items_, across, within);
+    for (const auto& wire : wires_)
+      if (wire.intersects(within) && (across ? wire.width() : wire.height()) < 0.2) {
+        const auto at = across ? wire.center().x() : wire.center().y();
+        all.emplace_back(at - clear, at + clear);
+      }
+    return all;
+  };
   std::vector<QRectF> found;
-  for (const auto& [top, bottom] : pieces(deck.top(), deck.bottom(), sheet.height(), spans(items_, false, deck),
+  for (const auto& [top, bottom] : pieces(deck.top(), deck.bottom(), sheet.height(), uncut(false, deck),
                                           spans(sections_, false, deck), spans(wires_, false, deck))) {
     const QRectF band(deck.left(), top, deck.width(), bottom - top);
     for (const auto& [left, right] :
-         pieces(deck.left(), deck.right(), sheet.width() - 2 * beside, spans(items_, true, band),
-                spans(sections_, true, band), spans(wires_, true, band))) {
+         (even ? evenly : pieces)(deck.left(), deck.right(), sheet.width() - 2 * beside, uncut(true, band),
+                                  spans(sections_, true, band), spans(wires_, true, band))) {
       const auto inked = inkedWithin({left, top, right - left, bottom - top});
       if (!inked.isEmpty()) found.push_back(inked);
     }
@@ -134,16 +162,16 @@ std::vector<QRectF> RunSheets::rows(const QRectF& deck, QSizeF sheet) const {
   return found;
 }
 
-std::vector<std::vector<RunSheets::Row>> RunSheets::folded(double step) const {
+std::vector<std::vector<RunSheets::Row>> RunSheets::folded(double step, bool even) const {
   const QSizeF sheet = paper_ / step, block = corner / step;
   const auto whole = run_.bounds();
   const double supply = run_.content().drawing.supplyFrom;
   std::vector<QRectF> all;
-  for (const auto& [from, to] : {std::pair{whole.left(), supply - 15}, {supply - 15, whole.right()}}) {
+  for (const auto& [from, to] : {std::pair{whole.left(), supply}, {supply, whole.right()}}) {
     const auto deck = inkedWithin(QRectF(QPointF(std::max(from, whole.left()), whole.top()),
                                          QPointF(std::min(to, whole.right()), whole.bottom())));
     if (deck.isEmpty()) continue;
-    const auto more = rows(deck, {sheet.width(), sheet.height() - block.height() - between});
+    const auto more = rows(deck, {sheet.width(), sheet.height() - block.height() - between}, even);
     all.insert(all.end(), more.begin(), more.end());
   }
   std::vector<std::vector<Row>> sheets(1);
@@ -239,16 +267,14 @@ void RunSheets::paintCorner(QPainter& painter, int number, double dots, const Sh
     painter.drawText(place, how | Qt::AlignVCenter, metrics.elidedText(text, Qt::ElideMiddle, place.width()));
   };
   letter(name, QFont::DemiBold);
-  put(line(1, 7), Qt::AlignLeft, words.name);
+  put(line(1, 7).adjusted(0, 0, -48 * dots, 0), Qt::AlignLeft, words.name);
   letter(cornerLetters, QFont::Normal);
   QStringList facts;
   for (const auto& fact : {words.revision, words.date, words.mains})
     if (!fact.isEmpty()) facts << fact;
   facts << say("Sheet %1 of %2").arg(QString::number(number + 1), QString::number(count()));
-  const auto middle = line(8.5, 5);
-  const double cell = middle.width() / static_cast<double>(facts.size());
-  for (int i = 0; i < facts.size(); ++i)
-    put({middle.left() + i * cell, middle.top(), cell, middle.height()}, Qt::AlignLeft, facts[i]);
+  put(line(8.5, 5), Qt::AlignLeft, facts.join(QStringLiteral("  \u00b7  ")));
+  put(line(1, 7), Qt::AlignRight, words.volts);
   painter.setPen(t.danger);
   painter.drawText(line(14, 9), Qt::AlignLeft | Qt::AlignVCenter | Qt::TextWordWrap,
                    say("These voltages can kill, also after switch-off: unplug, discharge, measure, then touch. Local "

@@ -2,6 +2,8 @@
 
 #include "document/saving.h"
 #include "theme/text.h"
+#include "widgets/paragraph.h"
+#include "widgets/readings.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -9,25 +11,28 @@
 #include <QPrintDialog>
 #include <QPrinter>
 #include <QPushButton>
+#include <QResizeEvent>
 #include <QScrollArea>
+#include <QTimer>
 #include <QVBoxLayout>
 
 namespace vinegar::app {
 namespace {
 constexpr int mostSeen = 8; ///< sheets in the preview
+constexpr double pointMillimetres = 25.4 / 72;
 } // namespace
 
 SheetDialog::SheetDialog(PaperRun run, QWidget* parent)
     : QDialog(parent), run_(std::move(run)), paper_(new QComboBox), volts_(new QCheckBox(tr("DC &volts"))),
-      told_(quietLabel({}, "sheetsTold")), preview_(new Label) {
+      told_(quietLabel({}, "sheetsTold")), preview_(new Label), resized_(new QTimer(this)) {
   setWindowTitle(tr("The run on paper"));
   setAttribute(Qt::WA_DeleteOnClose);
   setObjectName(QStringLiteral("sheetDialog"));
   resize(parentWidget() ? QSize(960, 720).boundedTo(parentWidget()->size()) : QSize(960, 720));
   paper_->setObjectName(QStringLiteral("paper"));
   paper_->setAccessibleName(tr("Paper"));
-  for (const auto id : {QPageSize::A4, QPageSize::A3, QPageSize::Letter, QPageSize::Tabloid})
-    paper_->addItem(QPageSize::name(id), id);
+  for (const auto& [title, id] : papers())
+    paper_->addItem(title, id);
   paper_->setCurrentIndex(paper_->findData(usualPaper()));
   volts_->setObjectName(QStringLiteral("volts"));
   volts_->setToolTip(tr("Writes the predicted DC volts of every node, without signal"));
@@ -60,6 +65,9 @@ SheetDialog::SheetDialog(PaperRun run, QWidget* parent)
   connect(close, &QPushButton::clicked, this, &QDialog::reject);
   connect(save, &QPushButton::clicked, this, [this] { this->save(); });
   connect(print, &QPushButton::clicked, this, [this] { this->print(); });
+  resized_->setSingleShot(true);
+  resized_->setInterval(100);
+  connect(resized_, &QTimer::timeout, this, &SheetDialog::showSheets);
   fold();
 }
 
@@ -67,13 +75,19 @@ void SheetDialog::fold() {
   folded_ = std::make_unique<FoldedRun>(run_, static_cast<QPageSize::PageSizeId>(paper_->currentData().toInt()),
                                         volts_->isChecked());
   const auto& sheets = folded_->sheets();
-  const int seen = std::min(sheets.count(), mostSeen);
-  const auto letters = tr("letters %1 mm high").arg(sheets.letters(), 0, 'f', 1);
+  const auto letters = tr("type of %1 points").arg(sheets.letters() / pointMillimetres, 0, 'f', 1);
   told_->setText(sheets.count() == 1 ? tr("One sheet, %1").arg(letters)
                  : sheets.count() <= mostSeen
                      ? tr("%1 sheets, %2").arg(QString::number(sheets.count()), letters)
                      : tr("%1 sheets, %2; the first %3 are shown")
                            .arg(QString::number(sheets.count()), letters, QString::number(mostSeen)));
+  setLook(told_, "danger", false);
+  showSheets();
+}
+
+void SheetDialog::showSheets() {
+  const auto& sheets = folded_->sheets();
+  const int seen = std::min(sheets.count(), mostSeen);
   // Painted larger and made smaller, so that letters are as large beside the symbols as on paper.
   constexpr int apart = 12, finer = 3;
   const double ratio = devicePixelRatioF();
@@ -98,10 +112,8 @@ void SheetDialog::save() {
   const QString path = askWhereToSave(this, tr("Save the run"), fileNameOf(run_.words.name) + QStringLiteral(".pdf"),
                                       {tr("Sheets (*.pdf)"), tr("Scalable picture (*.svg)"), tr("Picture (*.png)")});
   if (path.isEmpty()) return;
-  if (const auto problem = folded_->save(path); !problem.isEmpty())
-    Q_EMIT failed(problem);
-  else
-    accept();
+  if (const auto problem = folded_->save(path); !problem.isEmpty()) return tell(problem);
+  accept();
 }
 
 void SheetDialog::print() {
@@ -110,10 +122,22 @@ void SheetDialog::print() {
   printer.setPageLayout(folded_->layout());
   QPrintDialog dialog(&printer, this);
   if (dialog.exec() != QDialog::Accepted) return;
-  if (folded_->print(printer))
-    accept();
-  else
-    Q_EMIT failed(tr("The printer could not be started; try another, or save the run to a file."));
+  // Other paper may have been chosen there.
+  if (const auto page = printer.pageLayout().pageSize().id(); page != folded_->layout().pageSize().id())
+    folded_ = std::make_unique<FoldedRun>(run_, page, volts_->isChecked());
+  if (!folded_->print(printer))
+    return tell(tr("The printer could not be started; try another, or save the run to a file."));
+  accept();
+}
+
+void SheetDialog::tell(const QString& problem) {
+  told_->setText(warned(problem));
+  setLook(told_, "danger", true);
+}
+
+void SheetDialog::resizeEvent(QResizeEvent* event) {
+  QDialog::resizeEvent(event);
+  if (event->oldSize().width() != event->size().width()) resized_->start();
 }
 
 } // namespace vinegar::app

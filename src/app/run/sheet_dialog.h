@@ -7,6 +7,7 @@
 class QCheckBox;
 class QComboBox;
 class QLabel;
+class QTimer;
 
 namespace vinegar::app {
 
@@ -16,12 +17,14 @@ class SheetDialog : public QDialog {
 public:
   SheetDialog(PaperRun run, QWidget* parent);
 
-Q_SIGNALS:
-  /// What could not be done, and why.
-  void failed(const QString& problem);
+protected:
+  void resizeEvent(QResizeEvent* event) override;
 
 private:
   void fold();
+  void showSheets();
+  /// What could not be done, and why: here, where it was asked for.
+  void tell(const QString& problem);
   void save();
   void print();
 
@@ -31,6 +34,7 @@ private:
   QCheckBox* volts_;
   QLabel* told_;
   QLabel* preview_;
+  QTimer* resized_;
 };
 
 } // namespace vinegar::app

@@ -166,11 +166,8 @@ void MainWindow::addActions() {
   a.add("reread-own", files, tr("Read my own sections again"), {}, [this] { own_->readAgain(); });
   a.add("keep-skeleton", files, tr("Keep as a skeleton"), {}, [this] { documents_.keepAsSkeleton(); });
   a.add("rename", files, tr("Rename the amplifier\u2026"), {}, [this] { documents_.rename(); });
-  a.add("print-run", files, tr("The run on paper\u2026"), standard(QKeySequence::Print), [this] {
-    auto* dialog = new SheetDialog(desk_->onPaper(), this);
-    connect(dialog, &SheetDialog::failed, this, [this](const QString& problem) { notify(problem, true); });
-    dialog->open();
-  });
+  a.add("print-run", files, tr("The run on paper\u2026"), standard(QKeySequence::Print),
+        [this] { (new SheetDialog(desk_->onPaper(), this))->open(); });
   a.add("quit", files, tr("Quit"), keys("Ctrl+Q"), [this] { close(); });
   const auto pencil = tr("Pencil and ink");
   a.add("undo", pencil, tr("Undo"), standard(QKeySequence::Undo), [this] { session_.undo(); });

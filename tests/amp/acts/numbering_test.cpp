@@ -51,6 +51,8 @@ TEST(Numbering, FollowsTheSignalAndEndsWithTheSupply) {
     }
   EXPECT_TRUE(check(document.ink, library()).empty());
   EXPECT_TRUE(numbersBySignal(document.ink, library()).empty()); // once is enough
+  EXPECT_NE(describe(document.log.back().marks[0], document.ink, document.ink, library()).find("is now V1a"),
+            std::string::npos);
 }
 
 /// Bottles hold the tubes they held, nothing but names is another, and the log leads back.

@@ -5,6 +5,7 @@
 #include "support/paths.h"
 #include "support/random_builder.h"
 #include "support/samples.h"
+#include "theme/theme.h"
 
 #include <QFile>
 #include <QFileInfo>
@@ -230,8 +231,12 @@ TEST(Sheets, ShowEveryPartOnceAndWhole) {
     for (const QSizeF paper : {QSizeF(277, 190), QSizeF(259, 196), QSizeF(400, 277)}) {
       const RunPainter run(runOf(document, amp::Form::paper), ResistorStyle::box);
       const RunSheets sheets(run, paper);
-      EXPECT_GE(sheets.letters(), 2);
-      const double step = sheets.letters() / 1.5;
+      const double step = sheets.step();
+      // A ruler on a capital letter finds what type of that size has: some seven tenths, by any text face.
+      QPainterPath letter;
+      letter.addText(0, 0, pixelFont(textFont(9), 1.5 * step * 100), QStringLiteral("H"));
+      EXPECT_NEAR(letter.boundingRect().height() / 100, 0.71 * sheets.letters(), 0.06 * sheets.letters());
+      EXPECT_GE(sheets.letters(), 1.999);
       std::vector<QRectF> areas;
       for (const auto& sheet : sheets.sheets()) {
         double bottom = 0;
@@ -254,6 +259,18 @@ TEST(Sheets, ShowEveryPartOnceAndWhole) {
         }); // what is painted of it
         EXPECT_GE(whole, 1) << document.ink.name << ": the words of " << text.owner;
       }
+      for (const auto& area : areas) // no wire runs along an edge, half in one row and half in the next
+        for (const auto& line : run.content().drawing.lines)
+          for (std::size_t k = 0; k + 1 < line.points.size(); ++k)
+            if (const auto& from = line.points[k], &to = line.points[k + 1]; from.x == to.x && from.y != to.y)
+              for (const double edge : {area.left(), area.right()}) {
+                const bool beside = std::min(from.y, to.y) < area.bottom() && std::max(from.y, to.y) > area.top();
+                const auto neighbours = std::count_if(areas.begin(), areas.end(), [&](const QRectF& other) {
+                  return std::abs(other.left() - edge) < 0.01 || std::abs(other.right() - edge) < 0.01;
+                });
+                EXPECT_FALSE(neighbours > 1 && beside && std::abs(from.x - edge) < 0.3)
+                    << document.ink.name << ": " << line.node;
+              }
       for (const auto& join : sheets.joins()) {
         const auto ends = std::count_if(areas.begin(), areas.end(), [&](const QRectF& a) {
           return a.adjusted(-0.01, -0.01, 0.01, 0.01).contains(join.at);
