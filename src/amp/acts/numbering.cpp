@@ -153,8 +153,20 @@ std::map<std::string, std::string> renumber(Document& document, const Library& l
     for (std::size_t i = 0; i < sheet.marks.size(); ++i)
       if (before.fallen[i]) {
         marks.push_back(sheet.marks[i]);
-        for (auto& waiting : marks.back().changes)
-          if (auto* field = std::get_if<SetField>(&waiting); field) field->part = nameNow(field->part);
+        for (auto& waiting : marks.back().changes) {
+          if (auto* field = std::get_if<SetField>(&waiting)) field->part = nameNow(field->part);
+          // What waits to be put in gets names that nobody has.
+          if (auto* add = std::get_if<AddSection>(&waiting)) {
+            Design alone;
+            for (auto& [ref, part] : add->use.parts)
+              part.name.clear();
+            alone.line.push_back(add->use);
+            nameParts(alone, library, taken);
+            add->use = alone.line.front();
+            for (const auto& [ref, part] : add->use.parts)
+              taken.insert(part.name);
+          }
+        }
       }
     sheet.marks = std::move(marks);
   }

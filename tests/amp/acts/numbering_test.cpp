@@ -120,6 +120,23 @@ TEST(Numbering, TakesThePencilAlong) {
   EXPECT_TRUE(remarks(document, library()).empty());
 }
 
+/// What waits for a place, as after the section before it was taken out elsewhere, takes no name that the ink has now.
+TEST(Numbering, LeavesWhatWaitsANameOfItsOwn) {
+  auto document = sample("chandlery");
+  const auto before = document.ink.line[2].id;
+  pencil(document, library(),
+         *insertSection(document.ink, library(), NameBook(document), {"line", before}, "triode-common-cathode"));
+  auto& add = std::get<AddSection>(document.sheets[0].marks.at(0).changes.at(0));
+  add.spot.after = "gone"; // as a file edited by hand may have it
+  for (auto& [ref, part] : add.use.parts)
+    if (part.name.starts_with("R")) part.name = "R1"; // once the ink has one
+  renumber(document, library(), "2026-12-02T10:00:00+00:00");
+  const auto inked = allNames(document.ink);
+  ASSERT_EQ(document.sheets[0].marks.size(), 1U);
+  for (const auto& [ref, part] : std::get<AddSection>(document.sheets[0].marks[0].changes.at(0)).use.parts)
+    EXPECT_FALSE(std::binary_search(inked.begin(), inked.end(), part.name)) << part.name;
+}
+
 TEST(Numbering, OfTheSkeletonsFollowsTheSignal) {
   for (const auto& entry : std::filesystem::directory_iterator(testing_support::folder("data") + "/skeletons")) {
     const auto names = numbersBySignal(files::readDesign(entry.path(), library())->document.ink, library());

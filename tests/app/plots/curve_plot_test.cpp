@@ -234,6 +234,55 @@ TEST(CurvePlot, ALaterPictureIsDrawnAsIfItWereTheFirst) {
   EXPECT_EQ(used.plot()->grab().toImage(), fresh.plot()->grab().toImage());
 }
 
+/// However narrow or low the plot, labels at its ticks lie on no other: words below each other, a long one cut short,
+/// numbers whole or left out.
+TEST(CurvePlot, LabelsAtTicksLieOnNoOther) {
+  CurvePlot plot;
+  plot.QWidget::show();
+  auto named = responses(1);
+  named.hertz = false;
+  named.panes[0].range = {299.99, 300.01}; // of a stiff rail
+  for (int i = 0; i < 9; ++i)
+    named.panes[0].xTicks.emplace_back(5000.0 * i, QStringLiteral("three-control passive\n%1\u00a0dB past").arg(i));
+  bool cut = false, wrapped = false;
+  for (const auto& picture : {responses(1), responses(1, true), named})
+    for (const auto size : {QSize(900, 500), QSize(420, 220), QSize(640, 130)}) {
+      plot.resize(size);
+      plot.show(picture);
+      for (int k = 0; k < 3; ++k) {
+        plot.grab();
+        QApplication::processEvents();
+      }
+      for (auto* rect : plot.plot()->axisRects())
+        for (const auto* axis : {rect->axis(QCPAxis::atBottom), rect->axis(QCPAxis::atLeft)}) {
+          if (!axis->tickLabels()) continue;
+          const QFontMetricsF metrics(axis->tickLabelFont());
+          const bool across = axis->orientation() == Qt::Horizontal;
+          std::vector<std::pair<double, double>> taken;
+          const auto at = axis->tickVector();
+          const auto labels = axis->tickVectorLabels(); // as drawn
+          for (int i = 0; i < labels.size(); ++i) {
+            if (labels[i].isEmpty()) continue;
+            const auto lines = labels[i].split(QLatin1Char('\n'));
+            double length = 0;
+            for (const auto& line : lines)
+              length = across ? std::max(length, metrics.horizontalAdvance(line)) : length + metrics.lineSpacing();
+            cut = cut || labels[i].contains(QChar(0x2026));
+            wrapped = wrapped || lines.size() > 2;
+            const double middle = axis->coordToPixel(at[i]);
+            for (const auto& [from, to] : taken)
+              EXPECT_FALSE(middle - length / 2 < to && from < middle + length / 2)
+                  << labels[i].toStdString() << " at " << size.width() << " by " << size.height();
+            taken.emplace_back(middle - length / 2, middle + length / 2);
+            EXPECT_TRUE(across || !labels[i].contains(QChar(0x2026)));
+          }
+          EXPECT_FALSE(taken.empty());
+        }
+    }
+  EXPECT_TRUE(cut);
+  EXPECT_TRUE(wrapped);
+}
+
 /// A word near an edge is as whole as one in the middle.
 TEST(CurvePlot, NoWordIsCutOffByTheEdge) {
   CurvePlot plot;
