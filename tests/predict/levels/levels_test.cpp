@@ -380,7 +380,7 @@ TEST(Headroom, OfAPreamplifierGainIsToldToItsEnd) {
   const auto design = testing_support::skeleton("8-preamplifier").ink;
   const auto idle = predictIdle(design, library());
   ASSERT_TRUE(idle);
-  const auto changes = predictHeadroom(*idle, library(), {"V2b", false});
+  const auto changes = predictHeadroom(*idle, library(), {"V1b", false});
   ASSERT_TRUE(changes);
   ASSERT_FALSE(changes->best.empty());
   const auto gainOf = [](const amp::Design& of) {

@@ -393,9 +393,9 @@ TEST(Proposals, KeepHalvesAlikeAndOfferOnlyWhatReaches) {
     return files::readDesign(testing_support::folder("data") + "/skeletons/" + name + ".vinegar", library())
         ->document.ink;
   };
-  for (const auto& [name, tube] : {std::pair{"3-push-pull-cathode-bias", "V3a"},
-                                   {"4-push-pull-fixed-bias", "V3a"},
-                                   {"4-push-pull-fixed-bias", "V4"}}) {
+  for (const auto& [name, tube] : {std::pair{"3-push-pull-cathode-bias", "V2a"},
+                                   {"4-push-pull-fixed-bias", "V2a"},
+                                   {"4-push-pull-fixed-bias", "V3"}}) {
     SCOPED_TRACE(std::string(name) + " " + tube);
     const auto idle = predictIdle(skeleton(name), library());
     ASSERT_TRUE(idle);
@@ -425,7 +425,7 @@ TEST(Proposals, KeepHalvesAlikeAndOfferOnlyWhatReaches) {
       };
       EXPECT_NEAR(apart(*anew), apart(*idle), 1);
     }
-    EXPECT_EQ(turned, std::string(tube) == "V4");
+    EXPECT_EQ(turned, std::string(tube) == "V3");
   }
   // A gain that no stock value reaches is offered by none.
   const auto idle = predictIdle(sample("slipway").ink, library());
@@ -494,14 +494,14 @@ TEST(Stages, HaveNoGainWhereNoSignalIsTheirs) {
       EXPECT_FALSE(stages->tube("V9a")->gain);
     }
     if (file == std::string("skeletons/5-two-channels")) {
-      EXPECT_FALSE(stages->tube("V3b")->gain); // plugged into the other one
+      EXPECT_FALSE(stages->tube("V2a")->gain); // plugged into the other one
     }
     if (file == std::string("skeletons/6-self-split")) {
       // The second tube is driven between its cathode and its grid, about as much as the first: both give about the
       // same.
       const SmallSignal signal(*idle, 1000);
-      const auto& nodes = idle->circuit->part("V4")->nodes;
-      EXPECT_NEAR(*stages->tube("V4")->gain,
+      const auto& nodes = idle->circuit->part("V3")->nodes;
+      EXPECT_NEAR(*stages->tube("V3")->gain,
                   std::abs(signal.volts(nodes[0]) / (signal.volts(nodes[3]) - signal.volts(nodes[2]))), 1e-6);
     }
   }
