@@ -1,15 +1,13 @@
 #include "cli/command.h"
 
-#include "cli/output.h"
 #include "cli/supply.h"
 #include "cli/table.h"
 #include "files/data_folder.h"
 #include "files/phrases.h"
 #include "predict/feel/feel_choices.h"
 #include "tell/compression.h"
-#include "units/printable.h"
+#include "tell/feel.h"
 
-#include <cmath>
 #include <cstdio>
 #include <fmt/format.h>
 #include <numbers>
@@ -28,50 +26,13 @@ using units::Unit;
 
 constexpr double fine = 48000, middling = 24000; // samples a second
 
-/// A number, or none where it is none.
-Json figure(double value) { return std::isfinite(value) ? Json(value) : Json(); }
-std::optional<double> told(double value) { return std::isfinite(value) ? std::optional(value) : std::nullopt; }
-
 tl::expected<std::shared_ptr<const predict::Sound>, Problem> soundOf(const FeelAsked& asked) {
   if (!asked.recording.empty()) return files::readRecording(asked.recording);
   return files::readSound(files::dataFolder(), asked.phrase, asked.instrument);
 }
 
 int printRows(const Subject& on, const predict::FeelRows& rows) {
-  Table table({{"with", "with"},
-               {"volts_before", "B+", Unit::volt},
-               {"droop_volts", "droop", Unit::volt},
-               {"droop_share", "of it"},
-               {"back_seconds", "back"},
-               {"ripple_vpp", "ripple", Unit::volt},
-               {"loudest_watts", "loudest", Unit::watt},
-               {"against", "against it"}});
-  for (const auto& row : rows.rows) {
-    std::string against;
-    for (const auto& one : row.against)
-      against += (against.empty() ? "" : "; ") + one;
-    table.row().put(row.title);
-    if (row.problem)
-      table.put(std::nullopt)
-          .put(std::nullopt)
-          .put(std::nullopt)
-          .put(std::nullopt)
-          .put(std::nullopt)
-          .put(std::nullopt)
-          .put(row.problem->line());
-    else
-      table.put(row.dip.before)
-          .put(row.dip.droop())
-          .put(row.dip.share())
-          .put(told(row.recovers))
-          .put(row.rippleVolts)
-          .put(row.outputWatts)
-          .put(against);
-  }
-  if (on.call.format == "json")
-    fmt::print("{}\n", Json{{"rail", rows.rail}, {"rows", table.json()}}.dump(1));
-  else
-    table.print(on.call.format);
+  print(on, tell::sheetOf(tell::feelRows(rows.subject), rows.rows), "rows", {{"rail", rows.rail}});
   return 0;
 }
 
@@ -115,73 +76,37 @@ int printFeel(const FeelAsked& asked, const Subject& on) {
   if (!feel) return on.complain(feel.error());
   const auto blame = predict::predictBlame(*idle, on.library, {*sound, inputPeak, middling});
   if (!blame) return on.complain(blame.error());
-  Table table({{"rail", "rail"},
-               {"volts_before", "before", Unit::volt},
-               {"volts_lowest", "lowest", Unit::volt},
-               {"lowest_seconds", "at"},
-               {"volts_settled", "settled", Unit::volt},
-               {"droop_share", "droop"},
-               {"down63_seconds", "down 63 %"},
-               {"down90_seconds", "90 %"},
-               {"back63_seconds", "back 63 %"},
-               {"back90_seconds", "90 %"}});
-  for (const auto& dip : feel->rails)
-    table.row()
-        .put(dip.rail)
-        .put(dip.before)
-        .put(dip.lowest)
-        .put(dip.lowestAt)
-        .put(dip.settled)
-        .put(dip.share())
-        .put(told(dip.down63))
-        .put(told(dip.down90))
-        .put(told(dip.back63))
-        .put(told(dip.back90));
+  const auto rails = tell::sheetOf(tell::dips(), feel->rails), bias = tell::sheetOf(tell::biasMoves(), feel->bias),
+             stresses = tell::sheetOf(tell::stresses(), feel->stresses);
   if (on.call.format == "csv") {
-    table.print(on.call.format);
+    print(rails, on.call.format);
     return 0;
   }
   if (on.call.format == "json") {
-    Json json{{"played", (*sound)->title()}, {"input_volts_rms", inputRms}, {"rails", table.json()}};
+    Json json{{"played", (*sound)->title()}, {"input_volts_rms", inputRms}, {"rails", tell::jsonOf(rails)}};
     if (feel->fed >= 0) json["fed_rail"] = feel->rails[static_cast<std::size_t>(feel->fed)].rail;
     json["attack_loss_decibels"] = blame->attackLoss;
     json["attack_loss_seconds"] = blame->attackLossAt;
     json["bloom_decibels"] = blame->bloom;
     json["ripple_vpp"] = {{"rest", feel->rippleAtRest}, {"lowest", feel->rippleVolts}, {"hertz", feel->rippleHertz}};
     json["loudest"] = {{"volts", feel->outputVolts}, {"watts", feel->outputWatts}};
-    json["bias"] = Json::array();
-    for (const auto& move : feel->bias)
-      json["bias"].push_back({{"tube", move.tube},
-                              {"volts_before", move.before},
-                              {"volts_moved", move.most},
-                              {"by_cathode", move.byCathode},
-                              {"by_grid", move.byGrid}});
-    json["stresses"] = Json::array();
-    for (const auto& stress : feel->stresses)
-      json["stresses"].push_back({{"part", stress.part},
-                                  {"what", std::string(predict::words(stress.quantity))},
-                                  {"most", figure(stress.value)},
-                                  {"idle", figure(stress.idle)},
-                                  {"limit", stress.limit ? Json(*stress.limit) : Json()}});
+    json["bias"] = tell::jsonOf(bias);
+    json["stresses"] = tell::jsonOf(stresses);
     fmt::print("{}\n", json.dump(1));
     return 0;
   }
   if (feel->rails.empty())
     fmt::print("its rails come from a bench supply, which holds them: nothing sags\n");
   else
-    table.print(on.call.format);
+    print(rails, on.call.format);
   fmt::print("\nattack loss {:.1f} dB at {:.0f} ms, bloom {:.1f} dB; loudest {}{}\n", blame->attackLoss,
              1000 * blame->attackLossAt, blame->bloom, units::reading(feel->outputVolts, Unit::volt),
              feel->outputWatts > 0 ? ", " + units::reading(feel->outputWatts, Unit::watt) : std::string());
-  for (const auto& move : feel->bias)
-    fmt::print("{:<6} bias {} moves by {}, {} of it by its cathode\n", units::printable(move.tube),
-               units::reading(move.before, Unit::volt), units::reading(move.most, Unit::volt),
-               units::reading(move.byCathode, Unit::volt));
-  for (const auto& stress : feel->stresses) {
-    const auto value = [&](double one) { return units::reading(one, predict::unitOf(stress.quantity)); };
-    fmt::print("{:<6} {} {}{}{}\n", units::printable(stress.part), predict::words(stress.quantity), value(stress.value),
-               stress.limit ? " of " + value(*stress.limit) : "", stress.over() ? "  OVER" : "");
-  }
+  for (const auto* sheet : {&bias, &stresses})
+    if (!sheet->rows.empty()) {
+      fmt::print("\n");
+      print(*sheet, on.call.format);
+    }
   return 0;
 }
 

@@ -1,13 +1,12 @@
 #include "cli/command.h"
 
-#include "cli/output.h"
 #include "cli/table.h"
 #include "predict/stages/stages.h"
 #include "tell/clipping.h"
 #include "tell/levels.h"
 #include "tell/proposals.h"
 #include "tell/swaps.h"
-#include "tell/words.h"
+#include "tell/tubes.h"
 #include "units/printable.h"
 
 #include <cstdio>
@@ -47,77 +46,17 @@ Json powerJson(const predict::CleanPower& power) {
           {"first_bend_kind", std::string(predict::words(power.kind))}};
 }
 
-std::optional<double> gridVolts(const std::optional<predict::CrestLimit>& limit) {
-  return limit ? std::optional(limit->gridVolts) : std::nullopt;
-}
-
 int printStages(const StagesAsked& asked, const Subject& on) {
   const auto idle = predict::predictIdle(on.design, on.library);
   if (!idle) return on.complain(idle.error());
   auto stages = predict::predictStages(*idle, on.library, {asked.hertz});
   if (!stages) return on.complain(stages.error());
   if (!asked.tube.empty()) {
-    if (!stages->tube(asked.tube)) return on.complain({asked.tube, "is no tube at work in this on.design"}, badUse);
+    if (!stages->tube(asked.tube)) return on.complain({asked.tube, "is no tube at work in this design"}, badUse);
     std::erase_if(stages->tubes, [&](const auto& stage) { return stage.tube.name != asked.tube; });
   }
-  Table table({{"tube", "tube"},
-               {"type", "type"},
-               {"use", "use"},
-               {"plate_volts", "plate", Unit::volt},
-               {"grid_volts", "grid", Unit::volt},
-               {"cathode_volts_to_ground", "cathode", Unit::volt},
-               {"screen_volts", "", Unit::volt},
-               {"plate_amps", "current", Unit::ampere},
-               {"screen_amps", "", Unit::ampere},
-               {"plate_watts", "watts", Unit::watt},
-               {"plate_watts_limit", "of", Unit::watt},
-               {"gm_siemens", "gm", Unit::siemens},
-               {"rp_ohms", "rp", Unit::ohm},
-               {"mu", "mu"},
-               {"published_mu", ""},
-               {"gain", "gain"},
-               {"gain_bypassed", ""},
-               {"gain_unbypassed", ""},
-               {"output_ohms", "output", Unit::ohm},
-               {"input_farads", "", Unit::farad},
-               {"miller_hertz", "Miller", Unit::hertz},
-               {"grid_up", "grid up"},
-               {"grid_up_volts", "", Unit::volt},
-               {"grid_down", "grid down"},
-               {"grid_down_volts", "", Unit::volt}});
-  for (const auto& stage : stages->tubes) {
-    const auto& tube = stage.tube;
-    table.row()
-        .put(tube.name)
-        .put(tube.type)
-        .put(std::string(predict::words(stage.kind)))
-        .put(tube.plateVolts)
-        .put(tube.gridVolts)
-        .put(tube.cathodeVoltsToGround)
-        .put(tube.screenVolts)
-        .put(tube.plateAmps)
-        .put(tube.screenAmps)
-        .put(tube.plateWatts)
-        .put(tube.plateWattsLimit)
-        .put(tube.gm)
-        .put(tube.rp)
-        .put(tube.mu)
-        .put(stage.published ? stage.published->mu : std::nullopt)
-        .put(stage.gain)
-        .put(stage.gainBypassed)
-        .put(stage.gainUnbypassed)
-        .put(stage.outputOhms)
-        .put(stage.inputFarads)
-        .put(stage.millerHertz)
-        .put(tell::limited(stage.up))
-        .put(gridVolts(stage.up))
-        .put(tell::limited(stage.down))
-        .put(gridVolts(stage.down));
-  }
-  if (on.call.format == "json")
-    fmt::print("{}\n", Json{{"hertz", asked.hertz}, {"tubes", table.json()}}.dump(1));
-  else
-    table.print(on.call.format);
+  const auto sheet = tell::sheetOf(tell::stages(), tell::toldStages(*stages, on.loaded.document.measured));
+  print(on, sheet, "tubes", {{"hertz", asked.hertz}});
   return 0;
 }
 
@@ -130,10 +69,7 @@ int printSwaps(const StagesAsked& asked, const Subject& on) {
   for (const auto& row : swaps->rows)
     rows.push_back({row, row.offered()});
   const auto sheet = tell::sheetOf(tell::swaps(), rows);
-  if (on.call.format == "json")
-    fmt::print("{}\n", Json{{"tube", asked.tube}, {"types", tell::jsonOf(sheet)}}.dump(1));
-  else
-    print(sheet, on.call.format);
+  print(on, sheet, "types", {{"tube", asked.tube}});
   return 0;
 }
 
@@ -200,17 +136,11 @@ int printProposals(const StagesAsked& asked, const Subject& on) {
   if (!proposals) return on.complain(proposals.error(), codeOf(asked, proposals.error()));
   const auto unit = asked.plate ? Unit::volt : asked.amps ? Unit::ampere : Unit::none;
   const auto sheet = tell::sheetOf(tell::proposals(unit, *idle->circuit), proposals->sets);
-  if (on.call.format == "json") {
-    fmt::print(
-        "{}\n",
-        Json{{"tube", asked.tube}, {"wanted", value}, {"now", proposals->now}, {"sets", tell::jsonOf(sheet)}}.dump(1));
-    return 0;
-  }
   if (on.call.format == "text" && proposals->sets.empty())
     fmt::print("now {}; no stock values of the parts round {} come nearer\n", units::reading(proposals->now, unit, 4),
                units::printable(asked.tube));
   else
-    print(sheet, on.call.format);
+    print(on, sheet, "sets", {{"tube", asked.tube}, {"wanted", value}, {"now", proposals->now}});
   return 0;
 }
 

@@ -3,11 +3,11 @@
 #include "amp/change/change.h"
 
 #include "cli/command.h"
+#include "cli/table.h"
 #include "files/data_folder.h"
 #include "files/phrases.h"
-#include "files/results_json.h"
 #include "predict/supply/supply_events.h"
-#include "units/csv.h"
+#include "tell/supply.h"
 #include "units/json.h"
 #include "units/printable.h"
 
@@ -20,42 +20,22 @@ namespace {
 
 using units::Json;
 using units::printable;
-using units::Unit;
 
-std::string read(double value, Unit unit, int digits = 4) { return units::reading(value, unit, digits); }
-
-Json readingJson(const predict::SupplyReport& report) {
-  Json json;
-  for (const auto& rail : report.rails)
-    json["rails"].push_back({{"name", rail.name},
-                             {"volts", rail.volts},
-                             {"ripple_vpp", rail.rippleVpp},
-                             {"harmonic_volts_peak", rail.harmonics}});
-  for (const auto& r : report.rectifiers)
-    json["rectifiers"].push_back({{"part", r.part},
-                                  {"type", r.type},
-                                  {"peak_amps", r.peakAmps},
-                                  {"rms_amps", r.rmsAmps},
-                                  {"mean_amps", r.meanAmps},
-                                  {"total_amps", r.totalAmps},
-                                  {"conduction_degrees", r.conductionDegrees},
-                                  {"inverse_volts", r.inverseVolts},
-                                  {"drop_volts", r.meanDropVolts}});
-  for (const auto& w : report.windings)
-    json["windings"].push_back({{"part", w.part},
-                                {"name", w.name},
-                                {"rms_amps", w.rmsAmps},
-                                {"rated_amps", w.ratedAmps},
-                                {"rms_volts", w.rmsVolts}});
-  for (const auto& h : report.heaters)
-    json["heaters"].push_back(
-        {{"part", h.part}, {"nominal_volts", h.nominalVolts}, {"rms_volts", h.rmsVolts}, {"rms_amps", h.rmsAmps}});
-  for (const auto& hk : report.heaterCathodes)
-    json["heater_cathode"].push_back(
-        {{"tube", hk.tube}, {"volts", hk.volts}, {"limit", hk.limit ? Json(*hk.limit) : Json()}});
-  json["primary"] = {{"rms_amps", report.primaryAmps}, {"watts", report.primaryWatts}, {"va", report.primaryVa}};
-  json["load_amps"] = report.loadAmps;
-  return json;
+struct Told {
+  const char* name;
+  tell::Sheet sheet;
+};
+/// Everything that is read of a supply, and what of it is wrong.
+std::vector<Told> toldOf(const predict::SupplyReport& report, double mainsHertz,
+                         const std::vector<audit::Finding>& findings) {
+  using tell::sheetOf;
+  return {{"rails", sheetOf(tell::rails(mainsHertz), tell::rowsOf(report.rails))},
+          {"rectifiers", sheetOf(tell::rectifiers(), report.rectifiers)},
+          {"windings", sheetOf(tell::windings(), report.windings)},
+          {"primaries", sheetOf(tell::primaries(), report.primaries)},
+          {"heaters", sheetOf(tell::heaters(), report.heaters)},
+          {"heater_cathode", sheetOf(tell::heaterCathodes(), report.heaterCathodes)},
+          {"findings", sheetOf(tell::findings(), findings)}};
 }
 
 } // namespace
@@ -97,36 +77,27 @@ static int printSupply(const SupplyAsked& asked, const Subject& on) {
   const auto chord = files::readSound(files::dataFolder(), "chord", "guitar");
   auto played = audit::auditPlayed(*idle, on.library, {chord ? *chord : nullptr}, {});
   if (played) std::move(played->begin(), played->end(), std::back_inserter(findings));
+  const auto told = toldOf(report, idle->circuit->supply.hertz, findings);
   if (on.call.format == "json") {
-    auto json = readingJson(report);
-    json["findings"] = Json::array();
-    for (const auto& f : findings)
-      json["findings"].push_back({{"part", f.part}, {"what", f.what}, {"cure", f.cure}, {"danger", f.danger}});
+    Json json;
+    for (const auto& [name, sheet] : told)
+      json[name] = tell::jsonOf(sheet);
+    json["primary"] = {{"rms_amps", report.primaryAmps}, {"watts", report.primaryWatts}, {"va", report.primaryVa}};
+    json["load_amps"] = report.loadAmps;
     json["unplayed"] = played ? Json() : Json(played.error().line());
     fmt::print("{}\n", json.dump(1));
     return 0;
   }
   if (on.call.format == "csv") {
-    fmt::print("rail,volts,ripple_vpp\n");
-    for (const auto& rail : report.rails)
-      fmt::print("{},{:.9g},{:.9g}\n", units::csvCell(rail.name), rail.volts, rail.rippleVpp);
+    print(told.front().sheet, "csv");
     return 0;
   }
-  for (const auto& rail : report.rails)
-    fmt::print("{:<12} {:>10}  ripple {:>10} pp\n", printable(rail.name), read(rail.volts, Unit::volt),
-               read(rail.rippleVpp, Unit::volt, 3));
-  for (const auto& r : report.rectifiers)
-    fmt::print("{:<6} {:<8} peak {}, rms {}, mean {} a plate, {:.0f} degrees, {} in reverse\n", printable(r.part),
-               r.type, read(r.peakAmps, Unit::ampere, 3), read(r.rmsAmps, Unit::ampere, 3),
-               read(r.meanAmps, Unit::ampere, 3), r.conductionDegrees, read(r.inverseVolts, Unit::volt, 3));
-  for (const auto& w : report.windings)
-    fmt::print("{:<6} {:<10} {} rms of {} ({:.0f} %)\n", printable(w.part), printable(w.name),
-               read(w.rmsAmps, Unit::ampere, 3), read(w.ratedAmps, Unit::ampere, 3), 100 * w.share());
-  for (const auto& h : report.heaters)
-    fmt::print("{:<6} {:<10} {} rms, {}\n", printable(h.part), "heaters", read(h.rmsVolts, Unit::volt, 3),
-               read(h.rmsAmps, Unit::ampere, 3));
-  fmt::print("primary {} rms, {} of {:.1f} VA\n", read(report.primaryAmps, Unit::ampere, 3),
-             read(report.primaryWatts, Unit::watt, 3), report.primaryVa);
+  for (const auto& [name, sheet] : told) {
+    if (sheet.rows.empty() || name == std::string_view("findings")) continue;
+    print(sheet, "text");
+    fmt::print("\n");
+  }
+  // Sentences, not cells: a line each.
   for (const auto& f : findings)
     fmt::print("{}{}{}{} {}\n", f.danger ? "DANGER " : "finding ", printable(f.part), f.part.empty() ? "" : ": ",
                printable(f.what), printable(f.cure));
@@ -145,35 +116,35 @@ static int printSwitchOn(const SupplyAsked& asked, const Subject& on) {
   question.seconds = asked.seconds;
   const auto answer = predict::switchOnOf(*circuit, on.library, question);
   if (!answer) return on.complain(answer.error());
+  const auto highest = tell::sheetOf(tell::switchedOn(), tell::rowsOf(answer->rails));
   if (on.call.format == "json") {
     Json json{{"seconds", answer->seconds},
-              {"settled_at", answer->settledAt},
-              {"primary_peak_amps", answer->primaryPeakAmps}};
+              {"settled_seconds", answer->settledAt},
+              {"primary_peak_amps", answer->primaryPeakAmps},
+              {"highest", tell::jsonOf(highest)}};
     for (const auto& rail : answer->rails)
-      json["rails"].push_back(
-          {{"name", rail.name}, {"volts", rail.mean}, {"highest", rail.highest}, {"highest_at", rail.highestAt}});
+      json["rails"].push_back({{"rail", rail.name}, {"volts", rail.mean}});
     for (std::size_t i = 0; i < answer->rectifiers.size(); ++i)
       json["rectifiers"].push_back({{"part", answer->rectifiers[i]}, {"peak_amps", answer->peakAmps[i]}});
     fmt::print("{}\n", json.dump());
     return 0;
   }
-  const char* separator = on.call.format == "csv" ? "," : "  ";
-  fmt::print("seconds");
+  const bool csv = on.call.format == "csv";
+  tell::Columns<std::size_t> columns{{{"seconds", "seconds"}, [&](std::size_t k) { return answer->seconds[k]; }}};
   for (const auto& rail : answer->rails)
-    fmt::print("{}{:>8}", separator, on.call.format == "csv" ? units::csvCell(rail.name) : printable(rail.name));
+    columns.push_back({{rail.name, rail.name, units::Unit::volt, tell::Style::reading, "", "", false, "", 4},
+                       [&rail](std::size_t k) { return rail.mean[k]; }});
+  std::vector<std::size_t> places;
+  const std::size_t step = csv ? 1 : std::max<std::size_t>(answer->seconds.size() / 30, 1);
+  for (std::size_t k = step - 1; k < answer->seconds.size(); k += step)
+    places.push_back(k);
+  print(tell::sheetOf(columns, places), on.call.format);
+  if (csv) return 0;
   fmt::print("\n");
-  const std::size_t step = on.call.format == "csv" ? 1 : std::max<std::size_t>(answer->seconds.size() / 30, 1);
-  for (std::size_t k = step - 1; k < answer->seconds.size(); k += step) {
-    fmt::print("{:7.2f}", answer->seconds[k]);
-    for (const auto& rail : answer->rails)
-      fmt::print("{}{:8.1f}", separator, rail.mean[k]);
-    fmt::print("\n");
-  }
-  if (on.call.format == "csv") return 0;
-  for (const auto& rail : answer->rails)
-    fmt::print("{:<12} highest {} at {:.2f} s\n", printable(rail.name), read(rail.highest, Unit::volt), rail.highestAt);
+  print(highest, "text");
   for (std::size_t i = 0; i < answer->rectifiers.size(); ++i)
-    fmt::print("{:<12} peak {}\n", printable(answer->rectifiers[i]), read(answer->peakAmps[i], Unit::ampere, 3));
+    fmt::print("{:<12} peak {}\n", printable(answer->rectifiers[i]),
+               units::reading(answer->peakAmps[i], units::Unit::ampere));
   return 0;
 }
 
@@ -182,29 +153,18 @@ static int printDischarge(const SupplyAsked& asked, const Subject& on) {
   if (!design) return on.complain(design.error(), badUse);
   const auto idle = predict::predictIdle(*design, on.library);
   if (!idle) return on.complain(idle.error());
+  std::vector<tell::ToldDischarge> rows;
   Json json;
-  if (on.call.format == "csv") fmt::print("tubes,rail,seconds_to_50\n");
   for (const bool tubes : {true, false}) {
     const auto answer = predict::predictDischarge(*idle, on.library, {tubes}, {});
     if (!answer) return on.complain(answer.error());
-    for (const auto& rail : answer->rails) {
-      const auto time = rail.secondsTo50 ? fmt::format("{:.1f} s", *rail.secondsTo50)
-                                         : fmt::format("over {:.0f} s", answer->seconds.back());
-      if (on.call.format == "json")
-        json[tubes ? "tubes_in" : "tubes_out"].push_back(
-            {{"rail", rail.name},
-             {"seconds", answer->seconds},
-             {"volts", rail.volts},
-             {"seconds_to_50", rail.secondsTo50 ? Json(*rail.secondsTo50) : Json()}});
-      else if (on.call.format == "csv")
-        fmt::print("{},{},{}\n", tubes ? "in" : "out", units::csvCell(rail.name),
-                   rail.secondsTo50 ? fmt::format("{:.6g}", *rail.secondsTo50) : "");
-      else
-        fmt::print("{:<12} tubes {:<4} {:>9} -> 50 V in {}\n", printable(rail.name), tubes ? "in" : "out",
-                   read(rail.volts.front(), Unit::volt), time);
+    json["seconds"][tubes ? "in" : "out"] = answer->seconds;
+    for (const auto& rail : tell::rowsOf(answer->rails)) {
+      rows.push_back({rail, tubes, answer->seconds.back()});
+      json["volts"][tubes ? "in" : "out"][rail.name] = rail.volts;
     }
   }
-  if (on.call.format == "json") fmt::print("{}\n", json.dump());
+  print(on, tell::sheetOf(tell::discharges(), rows), "rails", json);
   if (on.call.format == "text") fmt::print("Measure under 50 V before touching, whatever this says.\n");
   return 0;
 }

@@ -1,6 +1,5 @@
 #include "cli/command.h"
 
-#include "amp/change/alignment.h"
 #include "amp/change/change.h"
 #include "cli/output.h"
 #include "cli/table.h"
@@ -12,13 +11,14 @@
 #include "predict/voice/travel.h"
 #include "tell/hiss.h"
 #include "tell/ranking.h"
+#include "tell/voice.h"
 #include "units/printable.h"
 
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
 #include <fmt/format.h>
-#include <numbers>
+#include <numeric>
 
 namespace vinegar::cli {
 namespace {
@@ -29,6 +29,7 @@ struct VoiceAsked {
   std::vector<std::string> parts;
   amp::Design otherDesign;                    ///< of the file `other`
   std::map<std::string, amp::Target> targets; ///< that the design keeps, by name
+  std::vector<amp::ToneBand> bands;           ///< its own, or the usual
   predict::Tolerances tolerances;
   int builds = 500;
   bool cures = false;
@@ -55,67 +56,20 @@ template <class Predict, class Print> int answer(VoiceAsked& asked, const Subjec
   return 0;
 }
 
-/// A table by itself, or with figures around it in JSON.
-void print(const Subject& on, const Table& table, const char* name, Json around = Json::object()) {
-  if (on.call.format == "json") {
-    around[name] = table.json();
-    fmt::print("{}\n", around.dump(1));
-  } else {
-    table.print(on.call.format);
-  }
-}
-void print(const Subject& on, const tell::Sheet& sheet, const char* name, Json around) {
-  if (on.call.format == "json") {
-    around[name] = tell::jsonOf(sheet);
-    fmt::print("{}\n", around.dump(1));
-  } else {
-    cli::print(sheet, on.call.format);
-  }
-}
-
 std::string valueOf(const predict::Idle& idle, const std::string& part, double value) {
   const auto* compiled = idle.circuit->part(part);
   return units::schematic(value, compiled ? amp::valueUnit(compiled->resolved.part->kind) : Unit::none);
 }
 
-std::string movedText(const std::string& tube, double share) {
-  return tube.empty() ? "" : fmt::format("{} {:+.1f} %", tube, 100 * share);
-}
-
 int printReadouts(VoiceAsked& asked, const Subject& on) {
-  using Kind = predict::Readout::Kind;
   return answer(
       asked, on,
       [&](const auto& idle) {
-        return predict::predictReadouts(idle, on.library, {asked.from, asked.to});
+        return predict::predictReadouts(idle, on.library, {asked.from, asked.to, asked.bands});
       },
       [&](const predict::Readouts& readouts, const auto&) {
-        Table table({{"reading", "reading"},
-                     {"hertz", "at", Unit::hertz},
-                     {"decibels", "", Unit::decibel},
-                     {"value", "value"},
-                     {"made_by", "made by"}});
-        for (const auto& readout : readouts.all) {
-          static const std::map<Kind, std::string> words{{Kind::bassCorner, "bass corner"},
-                                                         {Kind::dip, "dip"},
-                                                         {Kind::hump, "hump over midband"},
-                                                         {Kind::dipDepth, "dip's depth"},
-                                                         {Kind::peak, "peak"},
-                                                         {Kind::trebleCorner, "treble corner"},
-                                                         {Kind::level, "level at "},
-                                                         {Kind::tilt, "against voice: "},
-                                                         {Kind::loss, "least loss in "}};
-          std::string makers;
-          for (const auto& maker : readout.makers)
-            makers += (makers.empty() ? "" : ", ") + maker.part;
-          table.row()
-              .put(words.at(readout.kind) + readout.name)
-              .put(readout.hertz)
-              .put(readout.decibels)
-              .put(units::reading(readout.value, readout.isFrequency() ? Unit::hertz : Unit::decibel, 4))
-              .put(makers);
-        }
-        print(on, table, "readings", {{"from", asked.from}, {"to", asked.to}});
+        const auto columns = tell::readouts(on.design, on.library, predict::againstBand(asked.bands)->name);
+        print(on, tell::sheetOf(columns, readouts.all), "readings", {{"from", asked.from}, {"to", asked.to}});
       });
 }
 
@@ -142,17 +96,16 @@ int printSweep(VoiceAsked& asked, const Subject& on) {
         return predict::predictTravel(idle, on.library, {asked.control, asked.from, asked.to});
       },
       [&](const predict::Travel& travel, const auto&) {
-        std::vector<Table::Column> columns{{"hertz", "frequency", Unit::hertz}};
+        tell::Columns<std::size_t> columns{
+            {{"hertz", "frequency", Unit::hertz}, [&](std::size_t f) { return travel.hertz[f]; }}};
         for (const auto& curve : travel.curves) {
           const auto name = travel.isSwitch ? curve.title : fmt::format("{:.1f}", curve.setting);
-          columns.push_back({"at_" + name, name, Unit::decibel});
+          columns.push_back({{"at_" + name + "_decibels", name, Unit::decibel},
+                             [&curve](std::size_t f) { return curve.decibels[f]; }});
         }
-        Table table(std::move(columns));
-        for (std::size_t f = 0; f < travel.hertz.size(); ++f) {
-          table.row().put(travel.hertz[f]);
-          for (const auto& curve : travel.curves)
-            table.put(curve.decibels[f]);
-        }
+        std::vector<std::size_t> places(travel.hertz.size());
+        std::iota(places.begin(), places.end(), std::size_t{0});
+        const auto table = tell::sheetOf(columns, places);
         Json tapers = Json::array(), values = Json::array();
         const auto thirds = [](const predict::Thirds& t) { return Json{t.share[0], t.share[1], t.share[2]}; };
         for (const auto& choice : travel.tapers)
@@ -193,21 +146,14 @@ int printTolerance(VoiceAsked& asked, const Subject& on) {
         return predict::predictTolerance(idle, on.library, {asked.from, asked.to, asked.tolerances, asked.builds});
       },
       [&](const predict::Tolerance& tolerance, const auto&) {
-        Table table({{"hertz", "frequency", Unit::hertz},
-                     {"low_decibels", "5 %", Unit::decibel},
-                     {"middle_decibels", "middle", Unit::decibel},
-                     {"high_decibels", "95 %", Unit::decibel}});
-        for (std::size_t f = 0; f < tolerance.hertz.size(); ++f)
-          table.row().put(tolerance.hertz[f]).put(tolerance.low[f]).put(tolerance.middle[f]).put(tolerance.high[f]);
-        Json culprits = Json::array();
-        for (const auto& culprit : tolerance.culprits)
-          culprits.push_back({{"part", culprit.part}, {"share", culprit.share}});
+        const auto table = tell::sheetOf(tell::spreads(), tell::spreadOf(tolerance));
+        const auto culprits = tell::sheetOf(tell::culprits(), tolerance.culprits);
         if (on.call.format == "text") {
           fmt::print("{} builds of {}\n", tolerance.builds, predict::words(asked.tolerances));
           fmt::print("two builds differ by {:.1f} dB in level and {:.1f} dB rms in voice (half of all pairs by more)\n",
                      tolerance.level.middle, tolerance.voice.middle);
-          for (const auto& culprit : tolerance.culprits)
-            fmt::print("{:<6} {:>3.0f} % of the variance\n", units::printable(culprit.part), 100 * culprit.share);
+          fmt::print("\n");
+          cli::print(culprits, "text");
           if (tolerance.failures > 0) fmt::print("{} builds had no answer\n", tolerance.failures);
           fmt::print("\n");
         }
@@ -217,7 +163,7 @@ int printTolerance(VoiceAsked& asked, const Subject& on) {
                {"failures", tolerance.failures},
                {"level_decibels", tolerance.level.middle},
                {"voice_decibels", tolerance.voice.middle},
-               {"culprits", culprits}});
+               {"culprits", tell::jsonOf(culprits)}});
       });
 }
 
@@ -229,37 +175,19 @@ int printFit(VoiceAsked& asked, const Subject& on) {
     std::string names;
     for (const auto& [name, target] : asked.targets)
       names += (names.empty() ? "\"" : ", \"") + name + '"';
-    question.error().message += "; the on.design keeps " + names;
+    question.error().message += "; the design keeps " + names;
   }
   if (!question) return cli::complain(question.error(), badUse, on.call.format);
   if (!asked.parts.empty()) question->parts = asked.parts;
   return answer(
       asked, on,
       [&](const auto& idle) {
-        auto spanned = *question; // the target says its span; a on.design without a loudspeaker has another end
+        auto spanned = *question; // the target says its span; a design without a loudspeaker has another end
         if (idle.circuit->probe(spanned.to) < 0) spanned.to = asked.to;
         return predict::predictFit(idle, on.library, spanned);
       },
       [&](const predict::Fit& fit, const auto& idle) {
-        Table table({{"changes", "change"},
-                     {"distance_decibels", "from the target", Unit::decibel},
-                     {"offset_decibels", "level over it", Unit::decibel},
-                     {"at_1khz_decibels", "1 kHz", Unit::decibel},
-                     {"clips_at_input_volts_rms", "clips at, rms in", Unit::volt},
-                     {"moves", "moves"}});
-        for (const auto& set : fit.sets) {
-          std::string changes;
-          for (const auto& change : set.changes)
-            changes += fmt::format("{}{} {}", changes.empty() ? "" : ", ", change.part,
-                                   valueOf(idle, change.part, std::get<double>(change.to)));
-          table.row()
-              .put(changes)
-              .put(set.distance)
-              .put(set.offset)
-              .put(set.at1kHz)
-              .put(set.clipsAt ? std::optional(*set.clipsAt / std::numbers::sqrt2) : std::nullopt)
-              .put(movedText(set.movedTube, set.movedShare));
-        }
+        const auto table = tell::sheetOf(tell::fitSets(*idle.circuit), fit.sets);
         if (on.call.format == "text") {
           fmt::print("now {:.2f} dB rms from the target\n", fit.distance);
           for (const auto& dial : fit.searched)
@@ -288,53 +216,32 @@ int printComparison(VoiceAsked& asked, const Subject& on) {
         return predict::predictResponse(idle, on.library, {asked.from, asked.to, hertz});
       },
       [&](const predict::Response& here, const auto& hereIdle) {
-        Table levels({{"hertz", "frequency", Unit::hertz},
-                      {"first_decibels", "first", Unit::decibel},
-                      {"second_decibels", "second", Unit::decibel},
-                      {"over_decibels", "over it", Unit::decibel}});
-        for (std::size_t f = 0; f < hertz.size(); ++f)
-          levels.row()
-              .put(hertz[f])
-              .put(here.decibels[f])
-              .put(there->decibels[f])
-              .put(here.decibels[f] - there->decibels[f]);
-        const auto hereGains = predict::predictSectionGains(hereIdle, on.library, {});
-        const auto thereGains = predict::predictSectionGains(*otherIdle, on.library, {});
-        Table parts({{"chain", "chain"}, {"what", "what"}, {"first", "first"}, {"second", "second"}});
-        for (const auto& pair : amp::align(on.design, other, on.library)) {
-          const auto title = [&](const amp::SectionUse* use) {
-            return use ? amp::describeSection(*use, on.library) : std::string("-");
-          };
-          if (!pair.first || !pair.second || pair.first->section != pair.second->section)
-            parts.row().put(pair.chain).put(std::string("section")).put(title(pair.first)).put(title(pair.second));
-          const auto gainOf = [](const auto& gains, const amp::SectionUse* use) {
-            const auto* gain = gains && use ? gains->of(use->id) : nullptr;
-            if (!gain) return std::string("-");
-            std::string words;
-            for (const double level : gain->decibels) // no "-0.0"
-              words += fmt::format("{}{:.1f}", words.empty() ? "" : " ", std::round(10 * level) / 10 + 0.0);
-            return words;
-          };
-          if (const auto first = gainOf(hereGains, pair.first), second = gainOf(thereGains, pair.second);
-              first != second)
-            parts.row()
-                .put(pair.chain)
-                .put("dB by " + title(pair.first ? pair.first : pair.second) + " at E2, 1 kHz, 5 kHz")
-                .put(first)
-                .put(second);
-          for (const auto& part : pair.parts)
-            parts.row()
-                .put(pair.chain)
-                .put(part.role)
-                .put(part.first.empty() ? "-" : part.first)
-                .put(part.second.empty() ? "-" : part.second);
-        }
+        const tell::Columns<std::size_t> columns{
+            {{"hertz", "frequency", Unit::hertz}, [&](std::size_t f) { return hertz[f]; }},
+            {{"first_decibels", "first", Unit::decibel}, [&](std::size_t f) { return here.decibels[f]; }},
+            {{"second_decibels", "second", Unit::decibel}, [&](std::size_t f) { return there->decibels[f]; }},
+            {{"over_decibels", "over it", Unit::decibel, tell::Style::change},
+             [&](std::size_t f) { return here.decibels[f] - there->decibels[f]; }}};
+        std::vector<std::size_t> places(hertz.size());
+        std::iota(places.begin(), places.end(), std::size_t{0});
+        const auto levels = tell::sheetOf(columns, places);
+        const predict::ReadoutsQuestion read{asked.from, asked.to, asked.bands};
+        const auto hereReads = predict::predictReadouts(hereIdle, on.library, read),
+                   thereReads = predict::predictReadouts(*otherIdle, on.library, read);
+        const auto hereGains = predict::predictSectionGains(hereIdle, on.library, {}),
+                   thereGains = predict::predictSectionGains(*otherIdle, on.library, {});
+        const auto whole = [](const auto& one) { return one ? &*one : nullptr; };
+        const auto differences =
+            tell::sheetOf(tell::differences("first", "second"),
+                          tell::differencesOf({on.design, whole(hereReads), whole(hereGains)},
+                                              {other, whole(thereReads), whole(thereGains)}, on.library,
+                                              predict::againstBand(asked.bands)->name));
         if (on.call.format == "text") {
-          levels.print("text");
+          cli::print(levels, "text");
           fmt::print("\n");
-          parts.print("text");
+          cli::print(differences, "text");
         } else {
-          print(on, levels, "levels", {{"differences", parts.json()}});
+          print(on, levels, "levels", {{"differences", tell::jsonOf(differences)}});
         }
       });
 }
@@ -375,7 +282,9 @@ Command ofVoice(const char* group, const char* name, const char* about, PrintVoi
             auto asked = std::make_shared<VoiceAsked>();
             more(options, *asked);
             return [print, asked](const Subject& on) {
-              asked->targets = on.loaded.document.targets;
+              const auto& document = on.loaded.document;
+              asked->targets = document.targets;
+              asked->bands = document.bands.empty() ? predict::usualBands() : document.bands;
               if (!asked->other.empty()) {
                 const auto other = on.load(asked->other);
                 if (!other) return cli::complain(other.error(), badDesign, on.call.format);

@@ -2,17 +2,16 @@
 
 #include "tell/words.h"
 
-#include <fmt/format.h>
 #include <numbers>
 
 namespace vinegar::tell {
 
 using predict::Limit, units::Unit;
 
-std::string words(const Limit& limit) {
+Said words(const Limit& limit) {
   if (!limit.sag) return std::string(predict::words(limit.kind));
-  return fmt::format("supply sags, {} to {}", units::reading(limit.sag->volts, Unit::volt),
-                     units::reading(limit.sag->sagged, Unit::volt));
+  return {"supply sags, %1 to %2",
+          {units::reading(limit.sag->volts, Unit::volt), units::reading(limit.sag->sagged, Unit::volt)}};
 }
 
 const Columns<Limit>& limits() {

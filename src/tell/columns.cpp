@@ -19,15 +19,23 @@ double inTenths(double value) { return std::round(10 * value) / 10 + 0.0; }
 std::string figureOf(const Head& head, double value) {
   switch (head.style) {
   case Style::share:
-    return fmt::format("{:.3g} %", 100 * value);
+    return fmt::format("{:.1f} %", 100 * value);
   case Style::change: {
     const auto number = inTenths(value) == 0 ? std::string("0.0") : fmt::format("{:+.1f}", inTenths(value));
     return head.unit == Unit::decibel ? number + " dB" : number;
   }
+  case Style::shareChange: {
+    const double percent = std::round(100 * value) + 0.0;
+    return percent == 0 ? "0 %" : fmt::format("{:+.0f} %", percent);
+  }
+  case Style::time:
+    return std::abs(value) < 0.9995 ? fmt::format("{:.0f} ms", 1000 * value) : fmt::format("{:.2f} s", value);
   case Style::reading:
     break;
   }
-  return head.unit == Unit::decibel ? fmt::format("{:.1f} dB", inTenths(value)) : units::reading(value, head.unit);
+  if (head.unit == Unit::decibel)
+    return head.digits ? fmt::format("{:.{}f} dB", value, head.digits) : fmt::format("{:.1f} dB", inTenths(value));
+  return units::reading(value, head.unit, head.digits ? head.digits : 3);
 }
 
 /// Letters on screen, not bytes: "µ" is one.
@@ -37,8 +45,8 @@ std::size_t widthOf(const std::string& text) {
 }
 
 template <class Each> void eachKey(const Head& head, const Cell& cell, const Each& each) {
-  each(head.key, cell.figure ? Json(*cell.figure) : cell.words.empty() ? Json() : Json(cell.words));
-  if (*head.limitKey) each(head.limitKey, cell.limit ? Json(*cell.limit) : Json());
+  each(head.key, cell.figure ? Json(*cell.figure) : cell.words.empty() ? Json() : Json(cell.words.english()));
+  if (!head.limitKey.empty()) each(head.limitKey, cell.limit ? Json(*cell.limit) : Json());
 }
 
 } // namespace
@@ -50,6 +58,7 @@ Cell::Cell(const std::optional<double>& value) {
   if (value && std::isfinite(*value)) figure = value;
 }
 Cell::Cell(std::string text) : words(std::move(text)) {}
+Cell::Cell(Said said) : words(std::move(said)) {}
 
 Cell Cell::held(const std::optional<double>& value, const std::optional<double>& limit, bool over) {
   Cell cell(value);
@@ -59,7 +68,7 @@ Cell Cell::held(const std::optional<double>& value, const std::optional<double>&
 }
 
 std::string written(const Head& head, const Cell& cell) {
-  if (!cell.figure) return cell.words.empty() ? head.none : cell.words;
+  if (!cell.figure) return cell.words.empty() ? head.none : cell.words.english();
   const auto figure = figureOf(head, *cell.figure);
   return cell.limit ? fmt::format("{} of {}", figure, figureOf(head, *cell.limit)) : figure;
 }
@@ -67,7 +76,7 @@ std::string written(const Head& head, const Cell& cell) {
 std::vector<std::string> keysOf(const std::vector<Head>& heads) {
   std::vector<std::string> keys;
   for (const auto& head : heads)
-    eachKey(head, {}, [&](const char* key, const Json&) { keys.emplace_back(key); });
+    eachKey(head, {}, [&](const std::string& key, const Json&) { keys.emplace_back(key); });
   return keys;
 }
 
@@ -76,18 +85,21 @@ Json jsonOf(const Sheet& sheet) {
   for (const auto& row : sheet.rows) {
     Json one;
     for (std::size_t c = 0; c < row.size(); ++c)
-      eachKey(sheet.heads[c], row[c], [&](const char* key, Json value) { one[key] = std::move(value); });
+      eachKey(sheet.heads[c], row[c], [&](const std::string& key, Json value) { one[key] = std::move(value); });
     list.push_back(std::move(one));
   }
   return list;
 }
 
 std::string csvOf(const Sheet& sheet) {
-  std::string csv = fmt::format("{}\n", fmt::join(keysOf(sheet.heads), ","));
+  auto keys = keysOf(sheet.heads);
+  for (auto& key : keys)
+    key = units::csvCell(key);
+  std::string csv = fmt::format("{}\n", fmt::join(keys, ","));
   for (const auto& row : sheet.rows) {
     std::vector<std::string> cells;
     for (std::size_t c = 0; c < row.size(); ++c)
-      eachKey(sheet.heads[c], row[c], [&](const char*, const Json& value) {
+      eachKey(sheet.heads[c], row[c], [&](const std::string&, const Json& value) {
         cells.push_back(value.is_null()     ? ""
                         : value.is_string() ? units::csvCell(value.get<std::string>())
                                             : fmt::format("{:.9g}", value.get<double>()));
@@ -101,8 +113,8 @@ std::string textOf(const Sheet& sheet) {
   std::vector<std::vector<std::string>> lines(1 + sheet.rows.size());
   for (std::size_t c = 0; c < sheet.heads.size(); ++c) {
     const auto& head = sheet.heads[c];
-    if (!*head.title) continue;
-    lines[0].emplace_back(head.title);
+    if (head.title.empty()) continue;
+    lines[0].push_back(units::printable(head.title)); // a rail of the builder's own may be one
     for (std::size_t r = 0; r < sheet.rows.size(); ++r) {
       const auto words = units::printable(written(head, sheet.rows[r][c]));
       lines[r + 1].push_back(words.empty() ? "-" : words);

@@ -2,6 +2,7 @@
 // JSON, the clipboard and exports. Knows no widget; its English words are the keys that the window translates.
 #pragma once
 
+#include "tell/said.h"
 #include "units/json.h"
 #include "units/value.h"
 
@@ -14,21 +15,24 @@ namespace vinegar::tell {
 
 /// How a figure is written where its unit does not say it all.
 enum class Style {
-  reading, ///< "319 V", "4.7"
-  share,   ///< of 1: "83 %"
-  change,  ///< with its sign: "+1.4 dB"
+  reading,     ///< "319 V", "4.7"
+  share,       ///< of 1: "83 %"
+  change,      ///< with its sign: "+1.4 dB"
+  shareChange, ///< of 1, with its sign: "+3 %"
+  time,        ///< of seconds: "120 ms", "1.4 s"
 };
 
 /// What stands over a column, and how its figures are written.
 struct Head {
-  const char* key;        ///< of CSV and JSON, with the unit of its figures: "plate_volts"
-  const char* title = ""; ///< empty: a column that only CSV and JSON have
+  std::string key;        ///< of CSV and JSON, with the unit of its figures: "plate_volts"
+  std::string title = {}; ///< empty: a column that only CSV and JSON have
   units::Unit unit = units::Unit::none;
   Style style = Style::reading;
-  const char* about = "";    ///< what the title leaves out
-  const char* limitKey = ""; ///< of CSV and JSON, where the cells have limits
+  std::string about = {};    ///< what the title leaves out
+  std::string limitKey = {}; ///< of CSV and JSON, where the cells have limits
   bool besideInk = false;    ///< the ink's stands beside it
-  const char* none = "";     ///< what is written where there is nothing
+  std::string none = {};     ///< what is written where there is nothing
+  int digits = 0;            ///< that count, 3 unless said; of decibels those behind the point, 1 unless said
 };
 
 /// A figure, words, or nothing; a figure that is none is nothing.
@@ -37,12 +41,14 @@ struct Cell {
   Cell(double value);                       // NOLINT: a column's getter returns what it has
   Cell(const std::optional<double>& value); // NOLINT
   Cell(std::string words);                  // NOLINT
+  Cell(Said words);                         // NOLINT
   /// A figure that is held to a limit, written "9.1 W of 12 W".
   static Cell held(const std::optional<double>& value, const std::optional<double>& limit, bool over);
 
   std::optional<double> figure, limit;
-  std::string words; ///< where there is no figure
-  bool over = false; ///< its limit is broken, or the words are of what is wrong
+  Said words;                  ///< where there is no figure
+  bool over = false;           ///< its limit is broken, or the words are of what is wrong
+  std::optional<double> order; ///< what words are sorted by
 };
 
 /// One column of rows of that type: its head, and how it is read.

@@ -12,7 +12,7 @@ std::string words(const Proposal& proposal, const amp::Circuit& circuit) {
   std::vector<std::string> words;
   if (!proposal.changes.empty()) words.push_back(changed(proposal.changes, &circuit));
   for (const auto& [knob, stands] : proposal.knobs)
-    words.push_back(fmt::format("{} to {:.2f}", knob, stands));
+    words.push_back(fmt::format("{} to {:.1f}", knob, 10 * stands));
   return joined(words);
 }
 
@@ -23,8 +23,8 @@ Columns<Proposal> proposals(Unit unit, const amp::Circuit& circuit) {
           {{"plate_watts", "watts", Unit::watt}, [](const Proposal& p) { return p.stage.tube.plateWatts; }},
           {{"gain", "gain"}, [](const Proposal& p) { return p.stage.gain; }},
           {{"output_ohms", "output", Unit::ohm}, [](const Proposal& p) { return p.stage.outputOhms; }},
-          {{"grid_up", "grid up"}, [](const Proposal& p) { return limited(p.stage.up); }},
-          {{"grid_down", "grid down"}, [](const Proposal& p) { return limited(p.stage.down); }}};
+          {{"grid_up", "grid up"}, [](const Proposal& p) { return limitCell(p.stage.up); }},
+          {{"grid_down", "grid down"}, [](const Proposal& p) { return limitCell(p.stage.down); }}};
 }
 
 } // namespace vinegar::tell

@@ -1,5 +1,6 @@
 #include "tell/words.h"
 
+#include <cmath>
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
@@ -24,10 +25,17 @@ std::string moved(const std::string& tube, double share) {
   return tube.empty() ? std::string() : fmt::format("{} {:+.1f} %", tube, 100 * share);
 }
 
-std::string limited(const std::optional<predict::CrestLimit>& limit) {
+Said limited(const std::optional<predict::CrestLimit>& limit) {
   if (!limit) return "none";
-  return fmt::format("{} at {}{}", predict::words(limit->kind), limit->gridVolts > 0 ? "+" : "",
-                     units::reading(limit->gridVolts, units::Unit::volt));
+  return {std::string(predict::words(limit->kind)) + " at %1",
+          {(limit->gridVolts > 0 ? "+" : "") + units::reading(limit->gridVolts, units::Unit::volt)}};
+}
+
+Cell limitCell(const std::optional<predict::CrestLimit>& limit) {
+  constexpr double never = 1e9;
+  Cell cell(limited(limit));
+  cell.order = limit ? std::abs(limit->gridVolts) : never;
+  return cell;
 }
 
 std::string joined(const std::vector<std::string>& names) { return fmt::format("{}", fmt::join(names, ", ")); }

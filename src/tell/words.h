@@ -3,6 +3,7 @@
 
 #include "amp/change/change.h"
 #include "predict/stages/stages.h"
+#include "tell/columns.h"
 
 #include <string>
 #include <vector>
@@ -15,7 +16,9 @@ std::string changed(const std::vector<amp::SetField>& changes, const amp::Circui
 /// "V1a +3.2 %": the tube whose current is moved most; empty where none is.
 std::string moved(const std::string& tube, double share);
 /// "cut-off at -1.8 V": what ends a swing, and how far the grid is then moved from its bias.
-std::string limited(const std::optional<predict::CrestLimit>& limit);
+Said limited(const std::optional<predict::CrestLimit>& limit);
+/// The same, sorted by how far that is.
+Cell limitCell(const std::optional<predict::CrestLimit>& limit);
 /// "V1a, V1b"
 std::string joined(const std::vector<std::string>& names);
 

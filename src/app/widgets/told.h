@@ -5,12 +5,17 @@
 #include "widgets/figure_sheet.h"
 
 #include <algorithm>
+#include <map>
+#include <set>
 
 namespace vinegar::app {
 
 /// English words of the core, in the window's language.
-QString toldWords(const std::string& english);
+QString toldWords(std::string_view english);
+QString saidWords(const tell::Said& said);
 QStringList toldTitles(const std::vector<tell::Head>& heads, bool withInk);
+/// "ink: 212 V", before what else the tip says.
+QString inkTip(const QString& ink, const QString& tip);
 FigureSheet::Cell toldCell(const tell::Head& head, const tell::Cell& cell);
 
 /// What a view adds to the told columns.
@@ -21,6 +26,11 @@ template <class Row> struct Told {
   /// Buttons, marks, further cells.
   std::function<void(const Row&, FigureSheet::Row&)> finish = {};
   QStringList before = {}, after = {}; ///< titles of cells that `finish` puts before and behind
+  std::set<std::string> leaves = {};   ///< keys of columns that there is no room for
+  /// By their keys, what is to be added to cells.
+  std::map<std::string, std::function<void(const Row&, FigureSheet::Cell&)>> cells = {};
+  QString note = {};      ///< a last row, of words alone
+  bool inkInTips = false; ///< the ink's figures stand in tips, for want of room beside
 
   /// Beside the ink's rows, where there are any: each beside the one that is the same thing.
   template <class Same> void besides(const std::vector<Row>* rows, Same same) {
@@ -39,16 +49,29 @@ void showTold(FigureSheet& table, const tell::Columns<Row>& columns, const Rows&
     FigureSheet::Row shown;
     const Row* ink = told.withInk && told.ink ? told.ink(row) : nullptr;
     for (const auto& column : columns) {
-      if (!*column.head.title) continue;
-      shown.cells.push_back(toldCell(column.head, column.of(row)));
-      if (told.withInk && column.head.besideInk)
-        shown.cells.push_back(ink ? toldCell(column.head, column.of(*ink)) : FigureSheet::Cell{});
+      if (column.head.title.empty() || told.leaves.contains(column.head.key)) continue;
+      auto& cell = shown.cells.emplace_back(toldCell(column.head, column.of(row)));
+      if (const auto more = told.cells.find(column.head.key); more != told.cells.end()) more->second(row, cell);
+      if (!told.withInk || !column.head.besideInk) continue;
+      const auto inked = ink ? toldCell(column.head, column.of(*ink)) : FigureSheet::Cell{};
+      if (!told.inkInTips)
+        shown.cells.push_back(inked);
+      else if (ink && inked.text != cell.text)
+        cell.tip = inkTip(inked.text, cell.tip);
     }
     if (told.finish) told.finish(row, shown);
     all.push_back(std::move(shown));
   }
   auto sheet = tell::sheetOf(columns, rows);
-  const auto titles = told.before + toldTitles(sheet.heads, told.withInk) + told.after;
+  std::vector<tell::Head> heads;
+  for (const auto& head : sheet.heads)
+    if (!told.leaves.contains(head.key)) heads.push_back(head);
+  const auto titles = told.before + toldTitles(heads, told.withInk && !told.inkInTips) + told.after;
+  if (!told.note.isEmpty()) {
+    auto& row = all.emplace_back();
+    row.cells.resize(static_cast<std::size_t>(titles.size()));
+    row.cells.front() = {told.note, {}, false, false, true};
+  }
   table.setSheet(titles, std::move(all), told.acts);
   table.setExport(std::move(sheet));
 }

@@ -320,8 +320,8 @@ const StagePorts::Tube* partnerOf(const StagePorts& stage, const std::string& na
 } // namespace
 
 std::string_view words(StageKind kind) {
-  constexpr std::array<std::string_view, 7> names{"common cathode", "follower", "cathodyne",     "grounded grid",
-                                                  "power",          "pair",     "without signal"};
+  constexpr std::array<std::string_view, 7> names{"common cathode", "follower",   "cathodyne",     "grounded grid",
+                                                  "power tube",     "power pair", "without signal"};
   return names[static_cast<std::size_t>(kind)];
 }
 

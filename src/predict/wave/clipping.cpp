@@ -389,7 +389,7 @@ std::vector<Limit> localLimits(const SmallSignal& signal, double mostPeak) {
 
 std::string_view words(Limit::Kind kind) {
   constexpr std::array<std::string_view, 6> names{"grid current",    "cut-off",        "saturation",
-                                                  "core saturation", "end of class A", "supply"};
+                                                  "core saturation", "end of class A", "supply sags"};
   return names[static_cast<std::size_t>(kind)];
 }
 

@@ -175,9 +175,9 @@ TEST_F(StagesFixture, AMetersReadingIsTypedKeptAndExplained) {
   view("Tubes");
   auto* table = child<FigureSheet>("tubes");
   const int row = rowOf(table, QStringLiteral("V1a"));
-  const double predicted = table->text(row, 2).section(QLatin1Char(' '), 0, 0).toDouble();
+  const double predicted = table->text(row, 3).section(QLatin1Char(' '), 0, 0).toDouble();
   // As a builder does: the cell, then the keys.
-  table->setCurrentIndex(table->model()->index(row, 3));
+  table->setCurrentIndex(table->model()->index(row, 4));
   QTest::keyClick(table->viewport(), Qt::Key_F2);
   auto* editor = table->viewport()->findChild<QLineEdit*>();
   ASSERT_NE(editor, nullptr);
@@ -188,8 +188,8 @@ TEST_F(StagesFixture, AMetersReadingIsTypedKeptAndExplained) {
   ASSERT_TRUE(QTest::qWaitFor([this] { return !session_.document().measured.empty(); }, 2000));
   settle();
   EXPECT_DOUBLE_EQ(session_.document().measured.at("V1a").at("plate"), 190);
-  EXPECT_EQ(table->text(row, 3), QStringLiteral("190.0 V"));
-  EXPECT_TRUE(table->text(row, 4).startsWith(QStringLiteral("+%1").arg(100 * (190 / predicted - 1), 0, 'f', 0)));
+  EXPECT_EQ(table->text(row, 4), QStringLiteral("190.0 V"));
+  EXPECT_TRUE(table->text(row, 5).startsWith(QStringLiteral("+%1").arg(100 * (190 / predicted - 1), 0, 'f', 0)));
   EXPECT_TRUE(text("meaning").contains(QStringLiteral("best by"))) << text("meaning").toStdString();
   EXPECT_EQ(session_.undoName(), QStringLiteral("reading at V1a"));
   session_.undo();

@@ -203,7 +203,7 @@ TEST_F(SupplyWindow, SwitchOnDischargeAndRegulationAreDrawn) {
     EXPECT_GT(curve.y.front(), curve.y.back()) << curve.name.toStdString();
   open("Budgets");
   const auto budgets = child<QTextBrowser>("budgets")->toPlainText();
-  for (const char* must : {"T2 heater", "253 V", "tubes cold or out", "100 Hz", "cathode over heater"})
+  for (const char* must : {"T2", "heater", "253 V", "tubes cold or out", "100 Hz", "cathode over heater"})
     EXPECT_TRUE(budgets.contains(QString::fromUtf8(must))) << must;
   const auto bare = predict::predictSupplyIdle(*circuit, nullptr, {0, 0, 0});
   ASSERT_TRUE(bare);

@@ -1,7 +1,9 @@
 #include "pages/feel/rows_view.h"
 
+#include "tell/feel.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
+#include "widgets/told.h"
 
 #include <QLabel>
 #include <cmath>
@@ -11,7 +13,6 @@ namespace {
 
 using predict::FeelRow;
 using predict::FeelSubject;
-using units::Unit;
 using CurveLook = CurvePlot::Look;
 
 QString againstOf(const FeelRow& row) { return joined(row.against, QStringLiteral("; ")); }
@@ -56,59 +57,37 @@ QString RowsView::refusal(const predict::Idle& idle) const {
                   "them. Put in a transformer and rectifier to see how it would sag.");
 }
 
-void RowsView::addCells(FigureSheet::Row& line, const FeelRow& row) {
-  const auto put = [&](const QString& text, double order, bool strong = false) {
-    line.cells.push_back({text, {}, false, strong, false, order});
-  };
-  put(readingOf(row.dip.before, Unit::volt), row.dip.before);
-  put(percentOf(row.dip.share()), row.dip.share(), true);
-  put(secondsWords(row.recovers), std::isfinite(row.recovers) ? row.recovers : 1e9);
-  put(readingOf(row.rippleVolts, Unit::volt, 2), row.rippleVolts);
-  put(readingOf(row.outputWatts, Unit::watt), row.outputWatts);
-}
-
 void RowsView::fillSheet() {
-  std::vector<FigureSheet::Row> lines;
-  const bool rebiases = subject_ == FeelSubject::rectifiers;
-  for (const auto& row : rows()->rows) {
-    const auto title = titleOf(row);
-    auto line = row.changes.empty() ? FigureSheet::Row{} : pencilRow(page().session(), row.changes, title);
+  Told<FeelRow> told{true};
+  told.cells["with"] = [](const FeelRow& row, FigureSheet::Cell& cell) {
+    cell.tip = tr(row.about.c_str());
+    cell.strong = row.now;
+  };
+  told.cells["against_count"] = [](const FeelRow& row, FigureSheet::Cell& cell) {
+    if (row.problem || row.against.empty()) cell = {};
+    cell.tip = againstOf(row);
+  };
+  told.cells["droop_share"] = [](const FeelRow&, FigureSheet::Cell& cell) { cell.strong = true; };
+  told.cells["hottest_share"] = [](const FeelRow& row, FigureSheet::Cell& cell) {
+    cell.tip = tr("The hottest plate at idle, %1's, of its rating").arg(QString::fromStdString(row.hottest));
+  };
+  told.cells["rebias"] = [](const FeelRow& row, FigureSheet::Cell& cell) {
+    if (row.rebiased.empty()) cell.text.clear();
+    cell.tip = row.rebias.empty()
+                   ? QString()
+                   : tr("Keeps the output tubes' idle dissipation. A click pencils %1 with it").arg(titleOf(row));
+  };
+  told.finish = [this](const FeelRow& row, FigureSheet::Row& line) {
+    if (!row.changes.empty()) letPencil(line, page().session(), row.changes, titleOf(row));
     if (row.now) line.stands = tr("now");
-    line.cells.push_back({title, tr(row.about.c_str()), false, row.now, true});
-    if (row.problem) {
-      const auto why = QString::fromStdString(row.problem->line());
-      for (int i = 0; i < (rebiases ? 8 : 7); ++i)
-        line.cells.push_back({noReading()});
-      line.cells.push_back({warned(why), why, true, false, true});
-    } else {
-      const auto against = againstOf(row);
-      const auto count = row.against.size();
-      line.cells.push_back({count == 0 ? QString() : warned(QString::number(count)), against, count > 0, false, false,
-                            static_cast<double>(count)});
-      addCells(line, row);
-      line.cells.push_back(
-          {percent(row.hottestShare),
-           tr("The hottest plate at idle, %1's, of its rating").arg(QString::fromStdString(row.hottest)),
-           row.hottestShare > 1, false, false, row.hottestShare});
-      if (rebiases)
-        line.cells.push_back(
-            {QString::fromStdString(row.rebiased),
-             row.rebias.empty()
-                 ? QString()
-                 : tr("Keeps the output tubes' idle dissipation. A click pencils %1 with it").arg(title)});
-      line.cells.push_back({against.isEmpty() ? tr("nothing") : warned(against), against, !against.isEmpty(), false,
-                            true, static_cast<double>(row.against.size())});
-    }
-    lines.push_back(std::move(line));
-  }
-  // How much speaks against a row is seen before its words, which stand where there is room.
-  QStringList heads{tr("with"), tr("against"), tr("B+"),      tr("droop"),
-                    tr("back"), tr("ripple"),  tr("loudest"), tr("idle")};
-  rebiasColumn_ = rebiases ? static_cast<int>(heads.size()) : -1;
-  if (rebiases) heads << tr("re-bias");
-  heads << tr("what is against it");
-  sheet().setStretched({static_cast<int>(heads.size())});
-  sheet().setSheet(heads, std::move(lines), true);
+  };
+  const auto columns = tell::feelRows(subject_);
+  showTold(sheet(), columns, rows()->rows, told);
+  const auto titled = [](const auto& column) { return !column.head.title.empty(); };
+  const auto rebias =
+      std::find_if(columns.begin(), columns.end(), [](const auto& column) { return column.head.key == "rebias"; });
+  rebiasColumn_ = rebias == columns.end() ? -1 : static_cast<int>(std::count_if(columns.begin(), rebias, titled));
+  sheet().setStretched({static_cast<int>(std::count_if(columns.begin(), columns.end(), titled))});
 }
 
 QString RowsView::said() const {

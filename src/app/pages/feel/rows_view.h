@@ -25,9 +25,6 @@ protected:
   [[nodiscard]] CoarseFine<predict::predictFeelRows>& asking() { return rows_; }
 
 private:
-  /// The cells that all such tables share: B+ before, droop, times.
-  static void addCells(FigureSheet::Row& line, const predict::FeelRow& row);
-
   CoarseFine<predict::predictFeelRows> rows_{*this, Of::now};
   predict::FeelSubject subject_;
   int looked_ = -1, rebiasColumn_ = -1;

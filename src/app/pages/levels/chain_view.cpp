@@ -4,6 +4,7 @@
 #include "pages/stages/stage_words.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
+#include "widgets/told.h"
 
 #include <QLabel>
 #include <QVBoxLayout>
@@ -90,9 +91,10 @@ void ChainView::say() {
   // Where the pencilled amplifier has no answer the ink's would stand in its place unnoticed.
   const auto* now = first_->nowValue();
   if (const auto* limit = first(now)) {
-    answer_->setText(tr("First to clip: %1, by %2, at %3 in")
-                         .arg(joined(limit->tubes), wordsOf(limit->kind), InputBox::level(limit->inputPeak)) +
-                     atWorst(now->hertz));
+    answer_->setText(
+        tr("First to clip: %1, by %2, at %3 in")
+            .arg(joined(limit->tubes), toldWords(predict::words(limit->kind)), InputBox::level(limit->inputPeak)) +
+        atWorst(now->hertz));
   } else if (now) {
     answer_->setText(tr("Nothing clips under %1 in").arg(InputBox::level(predict::mostInputPeak)));
   } else if (const auto* problem = first_->problem(); problem && !problem->cancelled) {

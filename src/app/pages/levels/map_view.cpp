@@ -4,6 +4,7 @@
 #include "pages/stages/stage_words.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
+#include "widgets/told.h"
 
 #include <QComboBox>
 #include <QVBoxLayout>
@@ -150,7 +151,8 @@ void MapView::draw() {
         std::any_of(shownLines.begin(), shownLines.end(), [&](const auto* other) { return runsWith(curve, *other); }))
       continue;
     auto line = curve;
-    line.name = line.label = tr("%1 %2").arg(joined(key.first, QStringLiteral(" ")), wordsOf(key.second));
+    line.name = line.label =
+        tr("%1 %2").arg(joined(key.first, QStringLiteral(" ")), toldWords(predict::words(key.second)));
     line.look = LineLook::inkThin;
     line.labelAt = 0.2 + 0.15 * static_cast<double>(shownLines.size());
     shownLines.push_back(&curve);

@@ -2,11 +2,13 @@
 
 #include "pages/kit/input_box.h"
 #include "pages/stages/stage_words.h"
+#include "tell/proposals.h"
 #include "theme/text.h"
 #include "theme/theme.h"
 #include "widgets/figure_sheet.h"
 #include "widgets/paragraph.h"
 #include "widgets/readings.h"
+#include "widgets/told.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -210,7 +212,8 @@ void CurvesView::draw() {
   if (!composite)
     for (const auto* side : {&now->up, &now->down})
       if (*side && now->restVolts + (*side)->plateVolts > 0 && now->restVolts + (*side)->plateVolts < now->mostVolts)
-        picture.marks.push_back({now->restVolts + (*side)->plateVolts, wordsOf((*side)->kind), true, false, 0});
+        picture.marks.push_back(
+            {now->restVolts + (*side)->plateVolts, toldWords(predict::words((*side)->kind)), true, false, 0});
   if (now->classAVolts && *now->classAVolts > 0 && composite)
     picture.marks.push_back({*now->classAVolts, tr("class A to here"), true, false, 0});
   plot_->show(std::move(picture));
@@ -284,47 +287,28 @@ void CurvesView::showProposals() {
   }
   found_->setText(now->sets.size() == 1 ? tr("one way") : tr("%1 ways, the nearest first").arg(now->sets.size()));
   const auto wanted = static_cast<Wanted>(wanted_->currentIndex());
-  std::vector<FigureSheet::Row> rows;
-  for (const auto& set : now->sets) {
-    QStringList words;
-    if (!set.changes.empty()) words << wordsOf(set.changes);
-    for (const auto& [knob, stands] : set.knobs)
-      words << tr("%1 to %2").arg(QString::fromStdString(knob), QString::number(10 * stands, 'f', 1));
-    const auto title = words.join(QStringLiteral(", "));
-    auto row = pencilRow(page().session(), set.changes, title);
-    if (!set.knobs.empty()) { // a control that is set is no mark
-      row.act = set.changes.empty() ? tr("Set") : row.act;
-      row.acted = [this, changes = set.changes, knobs = set.knobs, title] {
-        auto& session = page().session();
-        session.edit(tr("set %1").arg(title), [&](amp::Document& document) {
-          for (const auto& change : changes)
-            amp::pencil(document, session.library(), change.part, change.field, change.to);
-          for (const auto& [knob, stands] : knobs)
-            document.ink.knobs[knob] = stands;
-        });
-      };
-    }
-    const auto& stage = set.stage;
-    const auto figure = [&](const QString& text, double order) {
-      row.cells.push_back({text, {}, false, false, false, order});
+  const auto unit = wanted == Wanted::gain ? Unit::none : wanted == Wanted::plateVolts ? Unit::volt : Unit::ampere;
+  Told<predict::Proposal> told{true};
+  told.finish = [this](const predict::Proposal& set, FigureSheet::Row& row) {
+    const auto title = row.cells.front().text;
+    row.cells.front().strong = true;
+    letPencil(row, page().session(), set.changes, title);
+    if (set.knobs.empty()) return;
+    // A control that is set is no mark.
+    row.act = set.changes.empty() ? tr("Set") : row.act;
+    row.acted = [this, changes = set.changes, knobs = set.knobs, title] {
+      auto& session = page().session();
+      session.edit(tr("set %1").arg(title), [&](amp::Document& document) {
+        for (const auto& change : changes)
+          amp::pencil(document, session.library(), change.part, change.field, change.to);
+        for (const auto& [knob, stands] : knobs)
+          document.ink.knobs[knob] = stands;
+      });
     };
-    row.cells.push_back({title, {}, false, true});
-    if (wanted == Wanted::gain)
-      figure(QString::number(set.reached, 'g', 3), set.reached);
-    else
-      figure(readingOf(set.reached, wanted == Wanted::plateVolts ? Unit::volt : Unit::ampere), set.reached);
-    figure(readingOf(stage.tube.plateAmps, Unit::ampere), stage.tube.plateAmps);
-    figure(readingOf(stage.tube.plateWatts, Unit::watt), stage.tube.plateWatts);
-    figure(stage.gain ? QString::number(*stage.gain, 'g', 3) : noReading(), stage.gain.value_or(0));
-    figure(stage.outputOhms ? readingOf(*stage.outputOhms, Unit::ohm) : noReading(), stage.outputOhms.value_or(0));
-    for (const auto* side : {&stage.up, &stage.down})
-      row.cells.push_back(
-          {*side ? limitOf(**side) : noReading(), {}, false, false, true, *side ? std::abs((*side)->gridVolts) : 1e9});
-    rows.push_back(std::move(row));
-  }
-  sets_->setSheet({tr("change"), tr("reached"), tr("current"), tr("watts"), tr("gain"), tr("output"), tr("grid up"),
-                   tr("grid down")},
-                  std::move(rows), true);
+  };
+  const auto* idle = page().context().asker.idle().nowValue();
+  if (!idle) return sets_->hide();
+  showTold(*sets_, tell::proposals(unit, *idle->circuit), now->sets, told);
   sets_->show();
 }
 

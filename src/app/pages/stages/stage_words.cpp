@@ -1,15 +1,16 @@
 #include "pages/stages/stage_words.h"
 
 #include "pages/kit/input_box.h"
+#include "tell/words.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
+#include "widgets/told.h"
 
 #include <cmath>
 
 namespace vinegar::app {
 namespace {
 
-using predict::Limit;
 using predict::StageKind;
 using predict::StageReadings;
 using units::Unit;
@@ -19,60 +20,7 @@ QString times(double gain) { return QStringLiteral("\u00d7 ") + QString::number(
 
 } // namespace
 
-QString wordsOf(Limit::Kind kind) {
-  switch (kind) {
-  case Limit::Kind::gridCurrent:
-    return tr("grid current");
-  case Limit::Kind::cutOff:
-    return tr("cut-off");
-  case Limit::Kind::saturation:
-    return tr("saturation");
-  case Limit::Kind::core:
-    return tr("core saturation");
-  case Limit::Kind::supply:
-    return tr("supply sags");
-  case Limit::Kind::classA:
-    break;
-  }
-  return tr("end of class A");
-}
-
-QString wordsOf(StageKind kind) {
-  switch (kind) {
-  case StageKind::commonCathode:
-    return tr("common cathode");
-  case StageKind::follower:
-    return tr("follower");
-  case StageKind::cathodyne:
-    return tr("cathodyne");
-  case StageKind::groundedGrid:
-    return tr("cathode driven");
-  case StageKind::power:
-    return tr("power tube");
-  case StageKind::powerPair:
-    return tr("power pair");
-  case StageKind::withoutSignal:
-    break;
-  }
-  return tr("no signal comes to it");
-}
-
-QString limitOf(const predict::CrestLimit& limit) {
-  return tr("%1, %2").arg(signedVolts(limit.gridVolts), wordsOf(limit.kind));
-}
-
-QString wordsOf(const std::vector<amp::SetField>& changes) {
-  QStringList words;
-  QString type;
-  for (const auto& change : changes) {
-    if (const auto* value = std::get_if<double>(&change.to))
-      words << QString::fromStdString(change.part) + QLatin1Char(' ') + schematicValue(*value, Unit::none);
-    else if (const auto* word = std::get_if<std::string>(&change.to))
-      type = QString::fromStdString(*word); // both halves of a bottle: told once
-  }
-  if (!type.isEmpty()) words.prepend(type);
-  return words.join(QStringLiteral(", "));
-}
+QString wordsOf(const std::vector<amp::SetField>& changes) { return QString::fromStdString(tell::changed(changes)); }
 
 QString verdictOn(const StageReadings& stage) {
   const auto& tube = stage.tube;
@@ -101,7 +49,7 @@ QString verdictOn(const StageReadings& stage) {
   if (!first) return tr("%1; nothing ends its swing with any input").arg(sits);
   const double way = first->gridVolts;
   return tr(way < 0 ? "%1: %2 comes first, %3 under its bias" : "%1: %2 comes first, %3 over its bias")
-      .arg(sits, wordsOf(first->kind), readingOf(std::abs(way), Unit::volt));
+      .arg(sits, toldWords(predict::words(first->kind)), readingOf(std::abs(way), Unit::volt));
 }
 
 FigureTable::Rows readingsOf(const StageReadings* ink, const StageReadings* pencil) {
@@ -161,7 +109,7 @@ FigureTable::Rows readingsOf(const StageReadings* ink, const StageReadings* penc
   using Crest = std::optional<predict::CrestLimit>;
   const auto side = [&](const QString& title, Crest S::*crest) {
     const auto& limit = now->*crest;
-    both(limit ? tr("%1: %2").arg(title, wordsOf(limit->kind)) : title,
+    both(limit ? tr("%1: %2").arg(title, toldWords(predict::words(limit->kind))) : title,
          [&](const S& s) { return s.*crest ? signedVolts((s.*crest)->gridVolts) : QString(); });
     both(tr("  plate then"), [&](const S& s) { return s.*crest ? signedVolts((s.*crest)->plateVolts) : QString(); });
   };

@@ -2,10 +2,12 @@
 
 #include "pages/kit/input_box.h"
 #include "pages/stages/stage_words.h"
+#include "tell/tubes.h"
 #include "theme/text.h"
 #include "theme/theme.h"
 #include "widgets/figure_sheet.h"
 #include "widgets/readings.h"
+#include "widgets/told.h"
 
 #include <QHBoxLayout>
 #include <QLineEdit>
@@ -13,16 +15,7 @@
 #include <cmath>
 
 namespace vinegar::app {
-namespace {
-
-using predict::StageReadings;
 using units::Unit;
-
-QString off(double share) {
-  return (share > 0 ? QStringLiteral("+") : QString()) + QString::number(100 * share, 'f', 0) + QStringLiteral(" %");
-}
-
-} // namespace
 
 TubesView::TubesView(Page& page, TubeChoice& choice) : StageView(page, choice) {
   auto* column = contentColumn(4);
@@ -161,13 +154,15 @@ void TubesView::drawScreen() {
   const auto* stage = now ? now->tube(choice().tube()) : nullptr;
   screenRow_->setVisible(stage && stage->tube.screenVolts);
   if (!screenRow_->isVisibleTo(this)) return;
-  const double predicted = *stage->tube.screenVolts + stage->tube.cathodeVoltsToGround;
+  const auto predicted = *tell::predictedAt(stage->tube, "screen");
   screenSaid_->setText(tr("Screen of %1 to ground: %2 predicted, read")
                            .arg(QString::fromStdString(stage->tube.name), readingOf(predicted, Unit::volt)));
   const auto* read = readAt(stage->tube.name, "screen");
   // Not while somebody types: answers come meanwhile.
   if (!screenRead_->isModified()) screenRead_->setText(read ? readingOf(*read, Unit::volt, 4) : QString());
-  screenOff_->setText(read && std::abs(predicted) > 0.01 ? off(*read / predicted - 1) : QString());
+  const auto off = read ? tell::offAt({*stage, {{"screen", *read}}}, "screen") : std::nullopt;
+  screenOff_->setText(
+      off ? QString::fromStdString(tell::written({"off", "", Unit::none, tell::Style::shareChange}, *off)) : QString());
 }
 
 const double* TubesView::readAt(const std::string& tube, const std::string& electrode) const {
@@ -183,62 +178,46 @@ void TubesView::draw() {
   const auto* now = standing(*stages_);
   if (!now) return;
   drawScreen();
-  std::vector<FigureSheet::Row> rows;
-  for (const auto& stage : now->tubes) {
-    const auto& tube = stage.tube;
-    const auto* before = pencil && ink ? ink->tube(tube.name) : nullptr;
-    FigureSheet::Row row;
-    const auto figure = [&](const QString& text, double order, bool danger = false, const QString& tip = {}) {
-      row.cells.push_back({text, tip, danger, false, false, order});
-    };
-    // The pencil's figure stands; the tip tells the ink's.
-    const auto both = [&](auto pick, Unit unit) {
-      const auto value = pick(stage);
-      const auto was = before ? pick(*before) : value;
-      figure(value ? readingOf(*value, unit) : noReading(), value.value_or(0), false,
-             was && value && *was != *value ? tr("ink: %1").arg(readingOf(*was, unit)) : QString());
-    };
-    const auto reading = [&](const char* electrode, double predicted) {
-      const auto* read = readAt(tube.name, electrode);
-      FigureSheet::Cell cell{read ? readingOf(*read, Unit::volt, 4) : QString(), tr("What a meter reads, to ground")};
-      cell.order = read ? *read : -1e9;
-      cell.typed = [this, name = tube.name, electrode = std::string(electrode)](const QString& text) {
+  const auto& measured = page().session().document().measured;
+  const auto rows = tell::toldStages(*now, measured);
+  const auto before = pencil && ink ? tell::toldStages(*ink, measured) : std::vector<tell::ToldStage>{};
+  Told<tell::ToldStage> told;
+  told.leaves = {"gm_siemens", "rp_ohms", "mu", "output_ohms", "miller_hertz", "grid_volts", "plate_watts"};
+  told.besides(before.empty() ? nullptr : &before,
+               [](const auto& a, const auto& b) { return a.stage.tube.name == b.stage.tube.name; });
+  told.inkInTips = true;
+  for (const std::string electrode : {"plate", "cathode"}) {
+    told.cells[electrode + "_read_volts"] = [this, electrode](const tell::ToldStage& row, FigureSheet::Cell& cell) {
+      if (!row.read.contains(electrode)) cell = {{}, cell.tip}; // to be typed into
+      cell.typed = [this, name = row.stage.tube.name, electrode](const QString& text) {
         measure(name, electrode, text);
       };
-      row.cells.push_back(std::move(cell));
-      figure(read && std::abs(predicted) > 0.01 ? off(*read / predicted - 1) : QString(),
-             read ? std::abs(*read / predicted - 1) : -1);
     };
-    row.cells.push_back({QString::fromStdString(tube.name + " " + tube.type), {}, false, true});
-    row.cells.push_back({wordsOf(stage.kind), {}, false, false, true});
-    using S = StageReadings;
-    both([](const S& s) { return std::optional(s.tube.plateVolts + s.tube.cathodeVoltsToGround); }, Unit::volt);
-    reading("plate", tube.plateVolts + tube.cathodeVoltsToGround);
-    both([](const S& s) { return std::optional(s.tube.cathodeVoltsToGround); }, Unit::volt);
-    reading("cathode", tube.cathodeVoltsToGround);
-    both([](const S& s) { return std::optional(s.tube.plateAmps); }, Unit::ampere);
-    const bool over = tube.plateWattsLimit && tube.plateWatts > *tube.plateWattsLimit;
-    figure(tube.plateWattsLimit ? percent(tube.plateWatts / *tube.plateWattsLimit)
-                                : readingOf(tube.plateWatts, Unit::watt),
-           tube.plateWattsLimit ? tube.plateWatts / *tube.plateWattsLimit : 0, over,
-           tube.plateWattsLimit
-               ? tr("%1 of %2, %3")
-                     .arg(readingOf(tube.plateWatts, Unit::watt), readingOf(*tube.plateWattsLimit, Unit::watt),
-                          QString::fromStdString(stage.ratingSystem))
-               : QString());
-    figure(stage.gain ? QString::number(*stage.gain, 'g', 3) : noReading(), stage.gain.value_or(0), false,
-           stage.published && stage.published->mu
-               ? tr("mu on the data sheet: %1").arg(QString::number(*stage.published->mu, 'g', 3))
-               : QString());
-    const auto& first = predict::firstLimit(stage);
-    row.cells.push_back({first ? limitOf(*first) : noReading(), verdictOn(stage), false, false, true,
-                         first ? std::abs(first->gridVolts) : 1e9});
-    rows.push_back(std::move(row));
+    told.cells[electrode + "_off"] = [electrode](const tell::ToldStage& row, FigureSheet::Cell& cell) {
+      if (!row.read.contains(electrode)) cell = {{}, cell.tip};
+    };
   }
-  table_->setStretched({11});
-  table_->setSheet({tr("tube"), tr("use"), tr("plate"), tr("read"), tr("off"), tr("cathode"), tr("read"), tr("off"),
-                    tr("current"), tr("watts"), tr("gain"), tr("first limit")},
-                   std::move(rows));
+  told.cells["tube"] = [](const tell::ToldStage&, FigureSheet::Cell& cell) { cell.strong = true; };
+  told.cells["plate_rating_share"] = [](const tell::ToldStage& row, FigureSheet::Cell& cell) {
+    const auto& tube = row.stage.tube;
+    if (!tube.plateWattsLimit)
+      cell.text = cell.tip = readingOf(tube.plateWatts, Unit::watt);
+    else
+      cell.tip +=
+          QLatin1Char('\n') + tr("%1 of %2, %3")
+                                  .arg(readingOf(tube.plateWatts, Unit::watt),
+                                       readingOf(*tube.plateWattsLimit, Unit::watt), toldWords(row.stage.ratingSystem));
+  };
+  told.cells["gain"] = [](const tell::ToldStage& row, FigureSheet::Cell& cell) {
+    if (row.stage.published && row.stage.published->mu)
+      cell.tip +=
+          QLatin1Char('\n') + tr("mu on the data sheet: %1").arg(QString::number(*row.stage.published->mu, 'g', 3));
+  };
+  told.cells["first_limit"] = [](const tell::ToldStage& row, FigureSheet::Cell& cell) {
+    cell.tip = verdictOn(row.stage);
+  };
+  showTold(*table_, tell::stages(), rows, told);
+  table_->setStretched({table_->columnCount() - 1});
   markChosen();
 }
 

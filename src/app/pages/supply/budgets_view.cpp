@@ -1,13 +1,12 @@
 #include "pages/supply/budgets_view.h"
 
-#include "predict/supply/held.h"
+#include "tell/supply.h"
 #include "theme/text.h"
 #include "theme/theme.h"
 #include "widgets/readings.h"
+#include "widgets/told.h"
 
-#include <QDialog>
-#include <QDialogButtonBox>
-#include <QVBoxLayout>
+#include <algorithm>
 #include <cmath>
 
 namespace vinegar::app {
@@ -35,6 +34,17 @@ public:
       row(line, theme().ink);
     html_ += QStringLiteral("</table>");
   }
+  /// As it is told everywhere; `after`: what only stands here.
+  void add(const tell::Sheet& sheet, const std::vector<Line>& after = {}) {
+    std::vector<Line> lines;
+    for (const auto& cells : sheet.rows) {
+      auto& line = lines.emplace_back();
+      for (std::size_t c = 0; c < cells.size(); ++c)
+        if (!sheet.heads[c].title.empty()) line.emplace_back(toldCell(sheet.heads[c], cells[c]).text, cells[c].over);
+    }
+    lines.insert(lines.end(), after.begin(), after.end());
+    add(toldTitles(sheet.heads, false), lines);
+  }
   void addParagraph(const QString& text) { html_ += QStringLiteral("<p>%1</p>").arg(text.toHtmlEscaped()); }
   [[nodiscard]] const QString& html() const { return html_; }
 
@@ -60,35 +70,18 @@ void BudgetsView::draw() {
   if (!budget) return;
   const auto& report = budget->report;
   Tables tables;
-  std::vector<Tables::Line> lines;
-  for (const auto& w : report.windings)
-    lines.push_back({QString::fromStdString(w.part + " " + w.name),
-                     readingOf(w.rmsVolts, Unit::volt),
-                     readingOf(w.rmsAmps, Unit::ampere),
-                     readingOf(w.ratedAmps, Unit::ampere),
-                     {percent(w.share()), predict::ratingOf(w).over()}});
-  lines.push_back({tr("mains"), readingOf(budget->mainsVolts, Unit::volt), readingOf(report.primaryAmps, Unit::ampere),
-                   QString(),
-                   tr("%1, %2 VA").arg(readingOf(report.primaryWatts, Unit::watt)).arg(report.primaryVa, 0, 'f', 0)});
-  tables.add({tr("winding"), tr("volts rms"), tr("ampere rms"), tr("rated"), tr("load")}, lines);
-  lines.clear();
-  for (const auto& h : report.heaters)
-    lines.push_back({QString::fromStdString(h.part),
-                     readingOf(h.nominalVolts, Unit::volt, 2),
-                     {readingOf(h.rmsVolts, Unit::volt), std::abs(h.rmsVolts / h.nominalVolts - 1) > 0.1},
-                     readingOf(h.rmsAmps, Unit::ampere),
-                     meterReading(h.meanVolts, Unit::volt)});
-  tables.add({tr("heaters"), tr("made for"), tr("get"), tr("draw"), tr("above ground")}, lines);
-  lines.clear();
-  for (const auto& hk : report.heaterCathodes)
-    lines.push_back(
-        {QString::fromStdString(hk.tube),
-         meterReading(hk.volts, Unit::volt),
-         {hk.limit
-              ? readingOf(*hk.limit, Unit::volt)
-              : tr("not agreed; %1 is a usual limit").arg(readingOf(predict::usualHeaterCathodeLimit, Unit::volt, 2)),
-          std::abs(hk.volts) > hk.limit.value_or(predict::usualHeaterCathodeLimit)}});
-  tables.add({tr("tube"), tr("cathode over heater"), tr("limit")}, lines);
+  using tell::sheetOf;
+  tables.add(sheetOf(tell::windings(), report.windings));
+  if (report.primaries.size() > 1) tables.add(sheetOf(tell::primaries(), report.primaries));
+  tables.addParagraph(tr("From the mains of %1: %2, %3, %4 VA.")
+                          .arg(readingOf(budget->mainsVolts, Unit::volt), readingOf(report.primaryAmps, Unit::ampere),
+                               readingOf(report.primaryWatts, Unit::watt))
+                          .arg(report.primaryVa, 0, 'f', 0));
+  tables.add(sheetOf(tell::heaters(), report.heaters));
+  tables.add(sheetOf(tell::heaterCathodes(), report.heaterCathodes));
+  if (std::any_of(report.heaterCathodes.begin(), report.heaterCathodes.end(), [](const auto& h) { return !h.limit; }))
+    tables.addParagraph(tr("Where no limit is agreed, %1 is a usual one.")
+                            .arg(readingOf(predict::usualHeaterCathodeLimit, Unit::volt, 2)));
   if (const auto& e = budget->elevation)
     tables.addParagraph(
         tr("To lift the heaters by about half of that, %1: %2 from the first rail and %3 to ground, with "
@@ -96,7 +89,7 @@ void BudgetsView::draw() {
            "heaters' foot.")
             .arg(readingOf(e->wantedVolts, Unit::volt, 2), schematicValue(e->upperOhms, Unit::ohm),
                  schematicValue(e->lowerOhms, Unit::ohm), readingOf(e->volts, Unit::volt, 2)));
-  lines.clear();
+  std::vector<Tables::Line> lines;
   for (const auto& one : budget->cases) {
     const auto mains = one.share == 1 ? tr("as it is")
                                       : tr("%1%2 %").arg(one.share > 1 ? QStringLiteral("+") : QStringLiteral("\u2212"),
@@ -117,18 +110,7 @@ void BudgetsView::draw() {
   for (const auto& h : report.heaters)
     head << QString::fromStdString(h.part);
   tables.add(head, lines);
-  lines.clear();
-  QStringList harmonics{tr("ripple, peak")};
-  for (const int k : {1, 2, 4, 6})
-    harmonics << tr("%1 Hz").arg(k * budget->mainsHertz, 0, 'f', 0);
-  for (std::size_t r = 0; r < report.rails.size(); ++r) {
-    if (!predict::isItself(report.rails, r)) continue;
-    Tables::Line line{QString::fromStdString(report.rails[r].name)};
-    for (const std::size_t k : {1, 2, 4, 6})
-      line.emplace_back(readingOf(report.rails[r].harmonics[k], Unit::volt, 2));
-    lines.push_back(std::move(line));
-  }
-  tables.add(harmonics, lines);
+  tables.add(sheetOf(tell::rails(budget->mainsHertz), tell::rowsOf(report.rails)));
   text().setHtml(tables.html());
 }
 

@@ -1,8 +1,10 @@
 #include "pages/voice/builds_view.h"
 
 #include "pages/tolerance_box.h"
+#include "tell/voice.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
+#include "widgets/told.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -52,11 +54,7 @@ void BuildsView::draw() {
   text += tr("; %1").arg(QString::fromStdString(predict::words(tolerances_->tolerances())));
   if (tolerance->failures > 0) text += tr("; %1 builds have no answer").arg(tolerance->failures);
   answer().setText(text);
-  std::vector<FigureSheet::Row> rows;
-  for (const auto& culprit : tolerance->culprits)
-    rows.push_back(
-        {{{QString::fromStdString(culprit.part)}, {percent(culprit.share), {}, false, false, false, culprit.share}}});
-  sheet().setSheet({tr("part"), tr("of the spread")}, std::move(rows));
+  showTold(sheet(), tell::culprits(), tolerance->culprits);
 }
 
 } // namespace vinegar::app

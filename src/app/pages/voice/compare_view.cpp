@@ -1,10 +1,11 @@
 #include "pages/voice/compare_view.h"
 
-#include "pages/voice/readout_words.h"
 #include "plots/response_picture.h"
 #include "predict/voice/hearing.h"
+#include "tell/voice.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
+#include "widgets/told.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -216,62 +217,19 @@ std::pair<const predict::SectionGains*, const predict::SectionGains*> CompareVie
   return {gains_->sides[0].get(), gains_->sides[1].get()};
 }
 
-/// What a section gives or takes, where that is not alike on both sides.
-void CompareView::addGains(const amp::SectionPair& pair, const predict::SectionGains* first,
-                           const predict::SectionGains* second, std::vector<FigureSheet::Row>& rows) const {
-  constexpr double telling = 0.1;
-  const auto* here = first && pair.first ? first->of(pair.first->id) : nullptr;
-  const auto* there = second && pair.second ? second->of(pair.second->id) : nullptr;
-  if (!here && !there) return;
-  double apart = here && there ? 0 : telling;
-  for (std::size_t f = 0; here && there && f < here->decibels.size(); ++f)
-    apart = std::max(apart, std::abs(here->decibels[f] - there->decibels[f]));
-  if (apart < telling) return;
-  const auto words = [](const predict::SectionGain* gain) {
-    if (!gain) return noReading();
-    QStringList levels;
-    for (const double level : gain->decibels)
-      levels << QString::number(std::round(10 * level) / 10 + 0.0, 'f', 1); // no "-0.0"
-    return levels.join(QStringLiteral("  "));
-  };
-  const auto* use = pair.first ? pair.first : pair.second;
-  const auto title = QString::fromStdString(amp::describeSection(*use, page().session().library()));
-  rows.push_back(
-      {{{tr("dB by %1").arg(title), tr("Its end over its beginning at E2, 1 kHz and 5 kHz"), false, false, true},
-        {words(here)},
-        {words(there)}}});
-}
-
 void CompareView::fillSheet() {
   if (readouts_->sides.size() < 2 || !first_.design || !second_.design) return sheet().clear();
-  const auto *now = readouts_->sides[0].get(), *other = readouts_->sides[1].get();
-  const auto& library = page().session().library();
-  std::vector<FigureSheet::Row> rows;
-  const auto add = [&](const QString& what, const QString& here, const QString& there) {
-    rows.push_back({{{what, {}, false, false, true}, {here}, {there}}});
-  };
-  if (now && other)
-    for (const auto& readout : now->all) {
-      const auto* its = other->of(readout.kind, readout.name);
-      const auto here = readoutValue(readout), there = its ? readoutValue(*its) : noReading();
-      if (here != there && readout.kind != predict::Readout::Kind::loss)
-        add(readoutWords(readout, *first_.design, library, bandWords(*predict::againstBand(bands()))), here, there);
-    }
   const auto& [firstGains, secondGains] = gainsOf();
-  for (const auto& pair : amp::align(*first_.design, *second_.design, library)) {
-    const auto title = [&](const amp::SectionUse* use) {
-      return use ? QString::fromStdString(amp::describeSection(*use, library)) : noReading();
-    };
-    if (!pair.first || !pair.second || pair.first->section != pair.second->section)
-      add(pair.chain == "line" ? tr("section") : tr("section of %1").arg(QString::fromStdString(pair.chain)),
-          title(pair.first), title(pair.second));
-    addGains(pair, firstGains, secondGains, rows);
-    for (const auto& part : pair.parts)
-      add(sentence(QString::fromStdString(part.role)),
-          part.first.empty() ? noReading() : QString::fromStdString(part.first),
-          part.second.empty() ? noReading() : QString::fromStdString(part.second));
-  }
-  sheet().setSheet({tr("what differs"), tr("here"), tr("there")}, std::move(rows));
+  const auto rows = tell::differencesOf({*first_.design, readouts_->sides[0].get(), firstGains},
+                                        {*second_.design, readouts_->sides[1].get(), secondGains},
+                                        page().session().library(), predict::againstBand(bands())->name);
+  Told<tell::Difference> told;
+  told.cells["what"] = [](const tell::Difference& row, FigureSheet::Cell& cell) {
+    if (!row.about.empty()) cell.tip = toldWords(row.about);
+  };
+  for (const char* side : {"first", "second"})
+    told.cells[side] = [](const tell::Difference&, FigureSheet::Cell& cell) { cell.words = false; };
+  showTold(sheet(), tell::differences("here", "there"), rows, told);
 }
 
 } // namespace vinegar::app

@@ -38,8 +38,6 @@ private:
   Kept<predict::predictReadouts> readouts_{*this, Weight::heavy, Of::all};
   Kept<predict::predictSectionGains> gains_{*this, Weight::heavy, Of::all};
   [[nodiscard]] std::pair<const predict::SectionGains*, const predict::SectionGains*> gainsOf() const;
-  void addGains(const amp::SectionPair& pair, const predict::SectionGains* first, const predict::SectionGains* second,
-                std::vector<FigureSheet::Row>& rows) const;
 
   Chosen first_, second_;
   QString opened_; ///< opened: the name of a design from a file, for the list

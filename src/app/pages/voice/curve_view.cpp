@@ -1,11 +1,12 @@
 #include "pages/voice/curve_view.h"
 
 #include "files/columns.h"
-#include "pages/voice/readout_words.h"
 #include "plots/response_picture.h"
 #include "predict/voice/hearing.h"
+#include "tell/voice.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
+#include "widgets/told.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -231,12 +232,12 @@ void CurveView::addMarks(CurvePlot::Picture& picture) const {
   // Levels, tilts and losses crowd the curve: the one that is looked at is marked.
   if (const auto index = static_cast<std::size_t>(looked_); looked_ >= 0 && index < readouts->all.size())
     if (const auto& readout = readouts->all[index]; !readout.isFrequency() && now())
-      picture.dots.push_back(
-          {readout.hertz, CurvePlot::valueAt(*curve, readout.hertz, true),
-           QStringLiteral("%1 %2").arg(readoutWords(readout, *now()->circuit->design, page().context().asker.library(),
-                                                    bandWords(*predict::againstBand(bands()))),
-                                       readoutValue(readout)),
-           look, false, true});
+      picture.dots.push_back({readout.hertz, CurvePlot::valueAt(*curve, readout.hertz, true),
+                              QStringLiteral("%1 %2").arg(saidWords(tell::words(readout, *now()->circuit->design,
+                                                                                page().context().asker.library(),
+                                                                                predict::againstBand(bands())->name)),
+                                                          QString::fromStdString(tell::written(readout))),
+                              look, false, true});
 }
 
 void CurveView::addPartials(CurvePlot::Picture& picture, const predict::Response* response) const {
@@ -303,36 +304,24 @@ void CurveView::fillSheet() {
   makers_.clear();
   if (!shown || !now()) return sheet_->clear();
   const auto& library = page().context().asker.library();
-  const bool both = ink && pencil;
-  QStringList titles{tr("reading"), both ? tr("ink") : tr("value")};
-  if (both) titles << tr("pencil");
-  titles << tr("made by");
-  std::vector<FigureSheet::Row> rows;
-  for (const auto& readout : shown->all) {
-    FigureSheet::Row row;
-    row.cells.push_back(
-        {readoutWords(readout, *now()->circuit->design, library, bandWords(*predict::againstBand(bands()))),
-         {},
-         false,
-         false,
-         true});
-    if (both) {
-      const auto* before = ink->of(readout.kind, readout.name);
-      row.cells.push_back({before ? readoutValue(*before) : noReading()});
-    }
-    row.cells.push_back({readoutValue(readout), {}, false, both});
-    std::array<std::string, 2> makers;
-    QStringList names;
-    for (std::size_t m = 0; m < std::min<std::size_t>(2, readout.makers.size()); ++m) {
+  Told<predict::Readout> told;
+  told.besides(ink && pencil ? &ink->all : nullptr,
+               [](const auto& a, const auto& b) { return a.kind == b.kind && a.name == b.name; });
+  told.cells["value"] = [both = told.withInk](const predict::Readout&, FigureSheet::Cell& cell) {
+    cell.words = false;
+    cell.strong = both;
+  };
+  told.cells["made_by"] = [this](const predict::Readout& readout, FigureSheet::Cell& cell) {
+    if (readout.makers.empty()) cell.text.clear();
+    cell.words = false;
+    cell.tip = tipOf(readout);
+    auto& makers = makers_.emplace_back();
+    for (std::size_t m = 0; m < std::min(makers.size(), readout.makers.size()); ++m)
       makers[m] = readout.makers[m].part;
-      names << QString::fromStdString(makers[m]);
-    }
-    row.cells.push_back({names.join(QStringLiteral(", ")), tipOf(readout)});
-    makers_.push_back(makers);
-    rows.push_back(std::move(row));
-  }
-  if (shown->dry) rows.push_back({{{tr("without the spring's echoes"), {}, false, false, true}}});
-  sheet_->setSheet(titles, std::move(rows));
+  };
+  const auto columns = tell::readouts(*now()->circuit->design, library, predict::againstBand(bands())->name);
+  if (shown->dry) told.note = tr("without the spring's echoes");
+  showTold(*sheet_, columns, shown->all, told);
 }
 
 QStringList CurveView::flags() const {

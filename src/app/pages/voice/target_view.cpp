@@ -5,10 +5,12 @@
 #include "pages/kit/input_box.h"
 #include "plots/response_picture.h"
 #include "predict/rest/places.h"
+#include "tell/voice.h"
 #include "theme/text.h"
 #include "theme/theme.h"
 #include "widgets/paragraph.h"
 #include "widgets/readings.h"
+#include "widgets/told.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -415,32 +417,20 @@ void TargetView::fillSheet() {
                                              [](const auto& set) { return !set.movedTube.empty(); });
   const bool clips = !narrow_ && std::any_of(fit->sets.begin(), fit->sets.end(),
                                              [](const auto& set) { return set.clipsAt.has_value(); });
-  std::vector<FigureSheet::Row> rows;
-  for (const auto& set : fit->sets) {
-    QStringList words;
-    for (const auto& change : set.changes)
-      words << valueWords(change.part, std::get<double>(change.to));
-    const auto title = words.join(QStringLiteral(", "));
-    auto row = pencilRow(page().session(), set.changes, title);
-    row.cells = {{title, title},
-                 {QString::number(set.distance, 'f', 2), tr("root mean square over the target's range, dB"), false,
-                  true, false, set.distance}};
-    if (!narrow_)
-      row.cells.push_back(
-          {signedDecibels(set.at1kHz), tr("what becomes of the level at 1 kHz, dB"), false, false, false, set.at1kHz});
-    if (clips)
-      row.cells.push_back({set.clipsAt ? InputBox::level(*set.clipsAt) : noReading(),
-                           tr("the input, volts rms, at which anything clips; now %1")
-                               .arg(fit->clipsAt ? InputBox::level(*fit->clipsAt) : noReading()),
-                           false, false, false, set.clipsAt.value_or(0)});
-    if (moves) row.cells.push_back({movedWords(set.movedTube, set.movedShare)});
-    rows.push_back(std::move(row));
-  }
-  QStringList titles{tr("values"), tr("from it")};
-  if (!narrow_) titles << tr("1 kHz");
-  if (clips) titles << tr("clips at");
-  if (moves) titles << tr("moves");
-  sheet().setSheet(titles, std::move(rows), true);
+  Told<predict::FitSet> told{true};
+  told.leaves = {"offset_decibels"};
+  if (narrow_) told.leaves.insert("at_1khz_decibels");
+  if (!moves) told.leaves.insert("moves");
+  if (!clips) told.leaves.insert("clips_at_input_volts_rms");
+  told.cells["distance_decibels"] = [](const predict::FitSet&, FigureSheet::Cell& cell) { cell.strong = true; };
+  told.cells["clips_at_input_volts_rms"] = [fit](const predict::FitSet&, FigureSheet::Cell& cell) {
+    cell.tip += QLatin1Char('\n') + tr("now %1").arg(fit->clipsAt ? InputBox::level(*fit->clipsAt) : noReading());
+  };
+  told.finish = [this](const predict::FitSet& set, FigureSheet::Row& row) {
+    letPencil(row, page().session(), set.changes, row.cells.front().text);
+  };
+  if (!now()) return sheet().clear();
+  showTold(sheet(), tell::fitSets(*now()->circuit), fit->sets, told);
   QStringList searched;
   for (const auto& dial : fit->searched) {
     const auto part = now() ? now()->circuit->part(dial.part) : nullptr;
