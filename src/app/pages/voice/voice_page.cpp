@@ -46,7 +46,7 @@ QByteArray VoicePage::saveView() const {
 
 void VoicePage::restoreView(const QByteArray& view) {
   curve_->setFlags(view);
-  ViewsPage::restoreView(view.left(view.indexOf(' ')));
+  ViewsPage::restoreView(view.split(' ').front());
 }
 
 } // namespace vinegar::app
