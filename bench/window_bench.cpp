@@ -74,9 +74,14 @@ struct Stepped {
   const char* part;
   double from;
 };
-constexpr Stepped stepped[] = {{"C2", 330e-9}, {"R3", 100e3}, {"R28", 270}, {"C15", 32e-6}};
+struct Sample {
+  const char* name;
+  Stepped parts[4]; ///< a cathode bypass, a plate load, the output stage's bias, the reservoir
+};
+constexpr Sample samples[] = {{"slipway", {{"C2", 330e-9}, {"R3", 100e3}, {"R28", 270}, {"C15", 32e-6}}},
+                              {"chandlery", {{"C8", 22e-6}, {"R13", 150e3}, {"R34", 15e3}, {"C3", 32e-6}}}};
 
-constexpr const char* pages[] = {"Voice", "Supply", "Stages", "Levels"};
+constexpr const char* pages[] = {"Voice", "Supply", "Stages", "Levels", "Arrange", "Log"};
 
 void useCores(int count) {
   cpu_set_t cores;
@@ -89,29 +94,34 @@ void useCores(int count) {
 /// One value after another, none of which was asked before: what it costs all threads together, or by the clock on two
 /// cores.
 void valueStepToScreen(benchmark::State& state) {
-  const char* page = pages[state.range(0)];
-  const bool byClock = state.range(2) != 0;
+  const auto& sample = samples[state.range(0)];
+  const char* page = pages[state.range(1)];
+  const auto& stepped = sample.parts[state.range(2)];
+  const bool byClock = state.range(3) != 0;
   if (byClock) useCores(2);
   OpenWindow open(page);
-  const auto which = static_cast<std::size_t>(state.range(1));
-  open.window.selectPart(stepped[which].part);
-  open.pencil(stepped[which].part, stepped[which].from);
+  open.window.openSample(QLatin1String(sample.name));
+  open.rest();
+  open.window.selectPart(stepped.part);
+  open.pencil(stepped.part, stepped.from);
   open.rest();
   int step = 0;
   for (auto _ : state) {
     ++step;
     const double before = byClock ? clockSeconds() : processSeconds();
-    open.pencil(stepped[which].part, stepped[which].from * (step % 2 ? 1.2 : 1.0) * (1 + 1e-4 * step));
+    open.pencil(stepped.part, stepped.from * (step % 2 ? 1.2 : 1.0) * (1 + 1e-4 * step));
     open.settle();
     state.SetIterationTime((byClock ? clockSeconds() : processSeconds()) - before);
     // Turned on at once: step effects and findings follow when the builder rests.
   }
-  state.SetLabel(std::string(page) + ' ' + stepped[which].part + (byClock ? ", by the clock on two cores" : ""));
+  state.SetLabel(std::string(sample.name) + ' ' + page + ' ' + stepped.part +
+                 (byClock ? ", by the clock on two cores" : ""));
   if (byClock) useCores(1);
 }
 BENCHMARK(valueStepToScreen)
-    ->ArgNames({"page", "part", "clock"})
-    ->ArgsProduct({{0, 1, 2, 3}, {0, 1, 2, 3}, {0, 1}})
+    ->ArgNames({"sample", "page", "part", "clock"})
+    ->ArgsProduct({{0, 1}, {0, 1, 2, 3, 4, 5}, {0, 1, 2, 3}, {0}})
+    ->ArgsProduct({{0, 1}, {0, 1, 2, 3, 4, 5}, {1}, {1}})
     ->Unit(benchmark::kMillisecond)
     ->UseManualTime();
 

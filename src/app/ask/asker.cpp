@@ -107,7 +107,15 @@ struct AskingBase::Fate {
 AskingBase::AskingBase(Asker& asker, Weight weight)
     : asker_(asker), weight_(weight), fate_(std::make_shared<Fate>(weight)) {
   asker_.order_.push_back(this);
+  constexpr int restMs = 300;
+  rested_.setSingleShot(true);
+  rested_.setInterval(restMs);
+  QObject::connect(&rested_, &QTimer::timeout, &rested_, [this] {
+    if (awake_) put();
+  });
 }
+
+void AskingBase::putAfterRest() { rested_.start(); }
 
 AskingBase::~AskingBase() = default;
 
@@ -203,6 +211,7 @@ void AskingBase::work(const std::shared_ptr<Fate>& fate, QThreadPool* pool, Aske
 }
 
 void AskingBase::drop() {
+  rested_.stop();
   forget();
   const std::lock_guard lock(fate_->mutex);
   fate_->waiting = nullptr;
@@ -225,6 +234,7 @@ void AskingBase::cancel() {
 
 void AskingBase::sleep() {
   awake_ = false;
+  rested_.stop(); // awake again, it is asked at once
   if (weight_ != Weight::quick) drop();
 }
 
@@ -234,6 +244,7 @@ void AskingBase::wake() {
 }
 
 bool AskingBase::busy() const {
+  if (waits()) return true;
   const std::lock_guard lock(fate_->mutex);
   return fate_->settled != fate_->asked;
 }

@@ -6,6 +6,7 @@
 #include <QElapsedTimer>
 #include <QObject>
 #include <QThreadPool>
+#include <QTimer>
 #include <algorithm>
 #include <atomic>
 #include <deque>
@@ -117,7 +118,7 @@ public:
   [[nodiscard]] bool busy() const;
   [[nodiscard]] Weight weight() const { return weight_; }
   /// ms since what runs was asked, and how far it is, 0 to 1.
-  [[nodiscard]] qint64 busyFor() const { return busy() ? since_.elapsed() : 0; }
+  [[nodiscard]] qint64 busyFor() const { return busy() && !waits() ? since_.elapsed() : 0; }
   [[nodiscard]] double share() const;
   /// Called when work starts, for those who show that.
   std::function<void()> started;
@@ -132,6 +133,13 @@ protected:
   [[nodiscard]] Asker& asker() const { return asker_; }
   [[nodiscard]] const std::shared_ptr<IdleStore>& store() const { return asker_.store_; }
   [[nodiscard]] bool isAwake() const { return awake_; }
+  /// `put` once nothing was asked for a while; until then it counts as busy and is put by nobody.
+  void putAfterRest();
+  void putNow() {
+    rested_.stop();
+    put();
+  }
+  [[nodiscard]] bool waits() const { return rested_.isActive(); }
   /// For the destructor of the class that has `forget`: nothing is delivered any more.
   void leave();
 
@@ -145,6 +153,7 @@ private:
   Weight weight_;
   bool awake_ = true;
   QElapsedTimer since_;
+  QTimer rested_;
   std::shared_ptr<Fate> fate_;
 };
 
@@ -161,12 +170,18 @@ public:
 
   void ask(Question question) {
     question_ = std::move(question);
-    if (isAwake()) put();
+    if (isAwake()) putNow();
   }
   /// Of these designs instead of the document's own.
   void ask(Question question, Sides sides) {
     given_ = std::move(sides);
     ask(std::move(question));
+  }
+  /// The same when the builder rests: for what costs much and is looked at seldom.
+  void askAfterRest(Question question, Sides sides) {
+    given_ = std::move(sides);
+    question_ = std::move(question);
+    if (isAwake()) putAfterRest();
   }
   void rest() override {
     question_.reset();
@@ -199,7 +214,7 @@ private:
   }
 
   void put() override {
-    if (!question_ || asker().sides().edition == 0) return;
+    if (waits() || !question_ || asker().sides().edition == 0) return;
     auto sides = wanted();
     std::vector<std::shared_ptr<const amp::Design>> designs;
     for (const auto& side : sides.all)

@@ -234,7 +234,12 @@ void ArrangePage::look() {
     }
   }
   if (session().pencilled().sections().empty() && sides.all.size() > 1) sides.all.erase(sides.all.begin());
-  trial_.ask({}, std::move(sides));
+  // Where only a value is turned, the same trial of it can wait.
+  Looked now{looked ? looked->section->id : std::string(), context().selection.piece(), way()};
+  if (std::exchange(lookedAt_, now) == now)
+    trial_.askAfterRest({}, std::move(sides));
+  else
+    trial_.ask({}, std::move(sides));
 }
 
 void ArrangePage::draw() {
@@ -357,6 +362,7 @@ void ArrangePage::followIdle(const Answers<predict::Idle>&) { frame().state().sh
 
 void ArrangePage::startAfresh() {
   fromNothing_ = false;
+  lookedAt_ = {};
   trial_.rest();
   effect_->setRows({}, 1);
 }

@@ -52,7 +52,15 @@ private:
   /// The amplifier with what is looked at in it.
   [[nodiscard]] tl::expected<amp::Design, Problem> trial(const amp::SectionTemplate& section) const;
 
-  Kept<predict::predictTrial> trial_{*this, Weight::quick};
+  /// What stands on the shelf, and where it would go.
+  struct Looked {
+    std::string section;
+    Piece piece;
+    Way way = Way::after;
+    bool operator==(const Looked&) const = default;
+  };
+  Looked lookedAt_;
+  Kept<predict::predictTrial> trial_{*this, Weight::heavy};
   InHand* inHand_;
   QStackedWidget* stack_;
   ValuesView* values_;
