@@ -14,6 +14,7 @@
 #include <map>
 #include <mutex>
 #include <optional>
+#include <utility>
 #include <vector>
 
 namespace vinegar::app {
@@ -174,17 +175,19 @@ public:
   }
   /// Of these designs instead of the document's own.
   void ask(Question question, Sides sides) {
+    makes_ = nullptr;
     given_ = std::move(sides);
     ask(std::move(question));
   }
   /// The same when the builder rests: for what costs much and is looked at seldom.
-  void askAfterRest(Question question, Sides sides) {
-    given_ = std::move(sides);
+  void askAfterRest(Question question, std::function<Sides()> sides) {
+    makes_ = std::move(sides);
     question_ = std::move(question);
     if (isAwake()) putAfterRest();
   }
   void rest() override {
     question_.reset();
+    makes_ = nullptr;
     forget();
     drop();
   }
@@ -215,6 +218,7 @@ private:
 
   void put() override {
     if (waits() || !question_ || asker().sides().edition == 0) return;
+    if (makes_) given_ = std::exchange(makes_, nullptr)();
     auto sides = wanted();
     std::vector<std::shared_ptr<const amp::Design>> designs;
     for (const auto& side : sides.all)
@@ -275,6 +279,7 @@ private:
   Of of_;
   std::optional<Question> question_;
   std::optional<Sides> given_;
+  std::function<Sides()> makes_; ///< those that are asked of next
   std::optional<std::pair<std::uint64_t, Question>> put_;
   std::vector<std::shared_ptr<const amp::Design>> putDesigns_;
   std::shared_ptr<Known> known_;

@@ -38,6 +38,20 @@ std::set<std::string> idsOf(const amp::Design& design) {
   return ids;
 }
 
+/// What stands where and how it is joined; in place of what a newer program wrote, the chain.
+std::vector<amp::SectionUse> withoutParts(const amp::Design& design) {
+  std::vector<amp::SectionUse> bare;
+  const auto add = [&](const std::vector<amp::SectionUse>& sections, const std::string& chain) {
+    for (const auto& use : sections)
+      bare.push_back({use.id, use.section, {}, use.joins, use.node, chain});
+  };
+  add(design.line, "line");
+  add(design.supply, "supply");
+  for (const auto& side : design.sides)
+    add(side.sections, side.id);
+  return bare;
+}
+
 } // namespace
 
 ArrangePage::ArrangePage(const PageContext& context, const PageFacts& facts) : Page(context, facts) {
@@ -205,8 +219,6 @@ tl::expected<amp::Design, Problem> ArrangePage::trial(const amp::SectionTemplate
 
 void ArrangePage::look() {
   const auto* looked = shelf_->looked();
-  put_->setEnabled(false);
-  why_->hide();
   title_->setText(looked ? QString::fromStdString(looked->section->title) : QString());
   use_->setText(looked ? QString::fromStdString(looked->section->use) : QString());
   std::optional<RunContent> content;
@@ -215,6 +227,13 @@ void ArrangePage::look() {
     content->drawing.tags.clear(); // by itself it has no volts
   }
   picture_->show(std::move(content));
+  trial_.ask({}, trialSides());
+}
+
+Sides ArrangePage::trialSides() {
+  const auto* looked = shelf_->looked();
+  put_->setEnabled(false);
+  why_->hide();
   const auto side = [](const amp::Design& design, const QString& name, Side::Look how) {
     return Side{name, how, Side::besides, std::make_shared<const amp::Design>(design)};
   };
@@ -234,12 +253,7 @@ void ArrangePage::look() {
     }
   }
   if (session().pencilled().sections().empty() && sides.all.size() > 1) sides.all.erase(sides.all.begin());
-  // Where only a value is turned, the same trial of it can wait.
-  Looked now{looked ? looked->section->id : std::string(), context().selection.piece(), way()};
-  if (std::exchange(lookedAt_, now) == now)
-    trial_.askAfterRest({}, std::move(sides));
-  else
-    trial_.ask({}, std::move(sides));
+  return sides;
 }
 
 void ArrangePage::draw() {
@@ -353,7 +367,14 @@ void ArrangePage::move(int by) {
 void ArrangePage::followDocument() {
   const bool start = session().pencilled().sections().empty() && !fromNothing_;
   if (start != (stack_->currentWidget() == start_)) return showView(std::max(0, frame().viewOf(frame().viewId())));
-  followPiece();
+  // Where only a value is turned, the shelf and what is in hand stay, and the trial of it waits until that rests.
+  auto sections = withoutParts(session().pencilled());
+  const bool same = sections == followed_;
+  followed_ = std::move(sections);
+  if (!same)
+    followPiece();
+  else if (stack_->currentIndex() == 0)
+    trial_.askAfterRest({}, [this] { return trialSides(); });
   if (stack_->currentWidget() == values_) values_->follow();
   if (stack_->currentWidget() == marks_) marks_->follow();
 }
@@ -362,12 +383,13 @@ void ArrangePage::followIdle(const Answers<predict::Idle>&) { frame().state().sh
 
 void ArrangePage::startAfresh() {
   fromNothing_ = false;
-  lookedAt_ = {};
+  followed_.clear();
   trial_.rest();
   effect_->setRows({}, 1);
 }
 
 void ArrangePage::restyle() {
+  followed_.clear();
   followDocument();
   picture_->update();
 }

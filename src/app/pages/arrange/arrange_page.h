@@ -42,6 +42,8 @@ private:
   void followPiece();
   void fillShelf();
   void look();
+  /// The design as it stands and with what is looked at; says why there is no such.
+  Sides trialSides();
   void put();
   void act(PieceAct act);
   void choose(Way way);
@@ -52,14 +54,6 @@ private:
   /// The amplifier with what is looked at in it.
   [[nodiscard]] tl::expected<amp::Design, Problem> trial(const amp::SectionTemplate& section) const;
 
-  /// What stands on the shelf, and where it would go.
-  struct Looked {
-    std::string section;
-    Piece piece;
-    Way way = Way::after;
-    bool operator==(const Looked&) const = default;
-  };
-  Looked lookedAt_;
   Kept<predict::predictTrial> trial_{*this, Weight::heavy};
   InHand* inHand_;
   QStackedWidget* stack_;
@@ -75,6 +69,7 @@ private:
   FigureTable* effect_;
   QPushButton* put_;
   std::uint64_t editions_ = 0;
+  std::vector<amp::SectionUse> followed_; ///< the sections that the shelf was filled for, without their parts
 };
 
 } // namespace vinegar::app

@@ -65,8 +65,10 @@ public:
   }
   /// Of these designs instead of the document's own.
   void ask(Question question, Sides sides) { asking_.ask(std::move(question), std::move(sides)); }
-  /// The same when the builder rests.
-  void askAfterRest(Question question, Sides sides) { asking_.askAfterRest(std::move(question), std::move(sides)); }
+  /// The same when the builder rests; the designs are made then.
+  void askAfterRest(Question question, std::function<Sides()> sides) {
+    asking_.askAfterRest(std::move(question), std::move(sides));
+  }
   /// Nothing is asked until it is asked, and nothing kept.
   void rest() {
     asking_.rest();
