@@ -35,7 +35,11 @@ std::string figureOf(const Head& head, double value) {
   }
   if (head.unit == Unit::decibel)
     return head.digits ? fmt::format("{:.{}f} dB", value, head.digits) : fmt::format("{:.1f} dB", inTenths(value));
-  return units::reading(value, head.unit, head.digits ? head.digits : 3);
+  const int digits = head.digits ? head.digits : 3;
+  constexpr double whole = 1000;
+  if (head.unit == Unit::none) // a gain of 0.937 is no 937m
+    return std::abs(value) < whole ? fmt::format("{:.{}g}", value, digits) : fmt::format("{:.0f}", value);
+  return units::reading(value, head.unit, digits);
 }
 
 /// Letters on screen, not bytes: "µ" is one.

@@ -58,6 +58,8 @@ TEST(Told, OneListOfColumnsServesTextCsvAndJson) {
   const auto& change = things()[3].head;
   EXPECT_EQ(written(change, -0.04), "0.0 dB"); // no "-0.0"
   EXPECT_EQ(written(change, 3.25), "+3.3 dB");
+  EXPECT_EQ(written({"gain"}, 0.937), "0.937");
+  EXPECT_EQ(written({"mu"}, 1234.5), "1234");
 }
 
 /// Every table that is told, of a sample, by the name that a failure is found by.
