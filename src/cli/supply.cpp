@@ -131,9 +131,12 @@ static int printSwitchOn(const SupplyAsked& asked, const Subject& on) {
   }
   const bool csv = on.call.format == "csv";
   tell::Columns<std::size_t> columns{{{"seconds", "seconds"}, [&](std::size_t k) { return answer->seconds[k]; }}};
-  for (const auto& rail : answer->rails)
-    columns.push_back({{rail.name, rail.name, units::Unit::volt, tell::Style::reading, "", "", false, "", 4},
-                       [&rail](std::size_t k) { return rail.mean[k]; }});
+  const auto rails = tell::rowsOf(answer->rails);
+  for (const auto& rail : rails)
+    // Before the tubes conduct next to nothing stands there: read to a tenth of a volt.
+    columns.push_back({{rail.name, rail.name + ", V"}, [&rail, csv](std::size_t k) {
+                         return csv ? tell::Cell(rail.mean[k]) : tell::Cell(fmt::format("{:.1f}", rail.mean[k]));
+                       }});
   std::vector<std::size_t> places;
   const std::size_t step = csv ? 1 : std::max<std::size_t>(answer->seconds.size() / 30, 1);
   for (std::size_t k = step - 1; k < answer->seconds.size(); k += step)

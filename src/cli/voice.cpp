@@ -18,7 +18,7 @@
 #include <cmath>
 #include <cstdio>
 #include <fmt/format.h>
-#include <numeric>
+#include <ranges>
 
 namespace vinegar::cli {
 namespace {
@@ -103,9 +103,7 @@ int printSweep(VoiceAsked& asked, const Subject& on) {
           columns.push_back({{"at_" + name + "_decibels", name, Unit::decibel},
                              [&curve](std::size_t f) { return curve.decibels[f]; }});
         }
-        std::vector<std::size_t> places(travel.hertz.size());
-        std::iota(places.begin(), places.end(), std::size_t{0});
-        const auto table = tell::sheetOf(columns, places);
+        const auto table = tell::sheetOf(columns, std::views::iota(std::size_t{0}, travel.hertz.size()));
         Json tapers = Json::array(), values = Json::array();
         const auto thirds = [](const predict::Thirds& t) { return Json{t.share[0], t.share[1], t.share[2]}; };
         for (const auto& choice : travel.tapers)
@@ -222,9 +220,7 @@ int printComparison(VoiceAsked& asked, const Subject& on) {
             {{"second_decibels", "second", Unit::decibel}, [&](std::size_t f) { return there->decibels[f]; }},
             {{"over_decibels", "over it", Unit::decibel, tell::Style::change},
              [&](std::size_t f) { return here.decibels[f] - there->decibels[f]; }}};
-        std::vector<std::size_t> places(hertz.size());
-        std::iota(places.begin(), places.end(), std::size_t{0});
-        const auto levels = tell::sheetOf(columns, places);
+        const auto levels = tell::sheetOf(columns, std::views::iota(std::size_t{0}, hertz.size()));
         const predict::ReadoutsQuestion read{asked.from, asked.to, asked.bands};
         const auto hereReads = predict::predictReadouts(hereIdle, on.library, read),
                    thereReads = predict::predictReadouts(*otherIdle, on.library, read);

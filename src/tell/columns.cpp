@@ -29,7 +29,8 @@ std::string figureOf(const Head& head, double value) {
     return percent == 0 ? "0 %" : fmt::format("{:+.0f} %", percent);
   }
   case Style::time:
-    return std::abs(value) < 0.9995 ? fmt::format("{:.0f} ms", 1000 * value) : fmt::format("{:.2f} s", value);
+    if (std::abs(value) < 0.9995) return fmt::format("{:.0f} ms", 1000 * value);
+    return std::abs(value) < 9.995 ? fmt::format("{:.2f} s", value) : fmt::format("{:.1f} s", value);
   case Style::reading:
     break;
   }

@@ -58,7 +58,8 @@ const Columns<PlayedRating>& stresses() {
       {{"borne", "most"}, borne},
       {{"most"}, &PlayedRating::value},
       {{"idle"}, &PlayedRating::idle},
-      {{"limit"}, &PlayedRating::limit}};
+      {{"limit"}, &PlayedRating::limit},
+      {{"unit"}, [](const PlayedRating& r) { return std::string(units::symbol(predict::unitOf(r.quantity))); }}};
   return columns;
 }
 
@@ -108,7 +109,7 @@ Columns<FeelRow> feelRows(FeelSubject subject) {
       {{"hottest_share", "idle", Unit::none, Style::share, "the hottest plate at idle, of its rating"},
        [](const FeelRow& r) {
          Cell cell = r.problem ? Cell() : Cell(r.hottestShare);
-         cell.over = !r.problem && r.hottestShare > predict::ratingSlack;
+         cell.over = predict::Rating{r.hottest, predict::Rating::Quantity::plateWatts, r.hottestShare, 1}.over();
          return cell;
        }}};
   if (subject == FeelSubject::rectifiers)

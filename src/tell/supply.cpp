@@ -136,7 +136,8 @@ const Columns<Finding>& findings() {
       {{"cure", "cure"}, &Finding::cure},
       {{"quantity"}, held([](const Rating& r) { return std::string(predict::words(r.quantity)); })},
       {{"value"}, held([](const Rating& r) { return r.value; })},
-      {{"limit"}, held([](const Rating& r) { return r.limit; })}};
+      {{"limit"}, held([](const Rating& r) { return r.limit; })},
+      {{"unit"}, held([](const Rating& r) { return std::string(units::symbol(predict::unitOf(r.quantity))); })}};
   return columns;
 }
 

@@ -29,8 +29,7 @@ Cell against(const ToldSwap& swap) {
 
 Cell watts(const ToldSwap& swap) {
   const auto& tube = swap.state.stage.tube;
-  return Cell::held(tube.plateWatts, tube.plateWattsLimit,
-                    Rating{tube.name, Rating::Quantity::plateWatts, tube.plateWatts, tube.plateWattsLimit}.over());
+  return Cell::held(tube.plateWatts, tube.plateWattsLimit, predict::plateRating(tube).over());
 }
 
 Cell heater(const ToldSwap& swap) {

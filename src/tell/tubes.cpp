@@ -8,7 +8,7 @@
 namespace vinegar::tell {
 namespace {
 
-using predict::Rating, predict::StageReadings, units::Unit;
+using predict::StageReadings, units::Unit;
 
 template <class Read> std::function<Cell(const ToldStage&)> of(Read read) {
   return [read](const ToldStage& told) { return Cell(std::invoke(read, told.stage)); };
@@ -27,8 +27,7 @@ std::function<Cell(const ToldStage&)> readAt(const char* electrode) {
 
 Cell plateWatts(const ToldStage& told) {
   const auto& tube = told.stage.tube;
-  return Cell::held(tube.plateWatts, tube.plateWattsLimit,
-                    Rating{tube.name, Rating::Quantity::plateWatts, tube.plateWatts, tube.plateWattsLimit}.over());
+  return Cell::held(tube.plateWatts, tube.plateWattsLimit, predict::plateRating(tube).over());
 }
 
 Cell ofRating(const ToldStage& told) {

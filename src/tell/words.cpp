@@ -27,7 +27,7 @@ std::string moved(const std::string& tube, double share) {
 
 Said limited(const std::optional<predict::CrestLimit>& limit) {
   if (!limit) return "none";
-  return {std::string(predict::words(limit->kind)) + " at %1",
+  return {predict::words(*limit) + " at %1",
           {(limit->gridVolts > 0 ? "+" : "") + units::reading(limit->gridVolts, units::Unit::volt)}};
 }
 

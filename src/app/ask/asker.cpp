@@ -115,7 +115,10 @@ AskingBase::AskingBase(Asker& asker, Weight weight)
   });
 }
 
-void AskingBase::putAfterRest() { rested_.start(); }
+void AskingBase::putAfterRest() {
+  drop(); // what is under way is of what stood before
+  rested_.start();
+}
 
 AskingBase::~AskingBase() = default;
 

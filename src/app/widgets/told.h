@@ -42,6 +42,16 @@ template <class Row> struct Told {
   }
 };
 
+/// Where the column of that key stands among those that are shown; -1: it is not there.
+template <class Row> int toldColumn(const tell::Columns<Row>& columns, std::string_view key) {
+  int at = 0;
+  for (const auto& column : columns) {
+    if (column.head.key == key) return at;
+    at += !column.head.title.empty();
+  }
+  return -1;
+}
+
 template <class Row, class Rows>
 void showTold(FigureSheet& table, const tell::Columns<Row>& columns, const Rows& rows, const Told<Row>& told = {}) {
   std::vector<FigureSheet::Row> all;

@@ -56,6 +56,10 @@ std::string words(const Rating& rating) {
   return fmt::format("{} {}{}", words(rating.quantity), value, of);
 }
 
+Rating plateRating(const TubeReading& tube) {
+  return {tube.name, Rating::Quantity::plateWatts, tube.plateWatts, tube.plateWattsLimit};
+}
+
 std::vector<Rating> tubeRatings(const TubeReading& tube, const tubes::Limits& limits) {
   std::vector<Rating> ratings{{tube.name, Quantity::plateWatts, tube.plateWatts, limits.plateWatts},
                               {tube.name, Quantity::plateVolts, tube.plateVolts, limits.plateVolts}};

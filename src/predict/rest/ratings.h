@@ -53,6 +53,8 @@ std::string_view words(Rating::Quantity quantity);
 /// "plate 15.1 W of 12 W", "ht winding 120 %".
 std::string words(const Rating& rating);
 
+/// What its plate dissipates.
+Rating plateRating(const TubeReading& tube);
 /// Plate and screen at idle, those without a published limit among them.
 std::vector<Rating> tubeRatings(const TubeReading& tube, const tubes::Limits& limits);
 

@@ -387,6 +387,10 @@ std::vector<Limit> localLimits(const SmallSignal& signal, double mostPeak) {
   return limits;
 }
 
+std::string words(const CrestLimit& limit) {
+  return (limit.isPartners() ? "partner's " : "") + std::string(words(limit.kind));
+}
+
 std::string_view words(Limit::Kind kind) {
   constexpr std::array<std::string_view, 6> names{"grid current",    "cut-off",        "saturation",
                                                   "core saturation", "end of class A", "supply sags"};

@@ -43,6 +43,11 @@ struct Limit {
 struct CrestLimit {
   Limit::Kind kind = Limit::Kind::gridCurrent;
   double inputPeak = 0, gridVolts = 0, plateVolts = 0, plateAmps = 0;
+  /// It is the other tube of its pair that is there: no tube draws grid current as its own grid falls against its
+  /// cathode, nor is cut off as that rises.
+  [[nodiscard]] bool isPartners() const {
+    return kind == Limit::Kind::gridCurrent ? gridVolts < 0 : kind == Limit::Kind::cutOff && gridVolts > 0;
+  }
 };
 /// Microseconds. Nothing where none is met under `mostPeak` or no state is found on the way.
 std::optional<CrestLimit> crestLimit(const StagePorts& stage, std::size_t tube, const SmallSignal& signal, bool gridUp,
@@ -55,6 +60,8 @@ constexpr double leastConducting = 0.05;
 
 /// "grid current", "cut-off", "saturation", "core saturation", "end of class A", "supply".
 std::string_view words(Limit::Kind kind);
+/// The same of one tube: "partner's grid current".
+std::string words(const CrestLimit& limit);
 
 /// By each stage's own tubes with the rest of the amplifier linear, at the frequency: well under a millisecond.
 /// In the order of the parts; a kind that is not met under `mostPeak` is left out.

@@ -50,6 +50,29 @@ protected:
   }
 };
 
+/// While a value is turned nothing is told of the value before; at rest the trial is of what stands then.
+TEST_F(Arrange, TheTrialOfTheShelfFollowsAValueWhenThatRests) {
+  click({{}, amp::Spot{"line", "first"}});
+  child<QLineEdit>("shelfFilter")->setFocus();
+  type("grid-leak");
+  const auto* shelf = child<QListWidget>("shelf");
+  const auto* item = shelf->item(1);
+  const auto before = effect();
+  for (const double ohms : {150e3, 180e3, 220e3}) {
+    window_->session().edit(QStringLiteral("turn"),
+                            [&](amp::Document& d) { amp::pencil(d, testing_support::library(), "R3", "value", ohms); });
+    EXPECT_NE(effect(), before);
+    EXPECT_FALSE(effect().contains(QStringLiteral(" mA"))) << effect().toStdString();
+  }
+  settle();
+  EXPECT_EQ(shelf->item(1), item); // and the shelf was left alone
+  const auto trial = amp::insertSection(now(), testing_support::library(), amp::NameBook(document()), {"line", "first"},
+                                        "triode-grid-leak-bias");
+  const auto solved = testing_support::solve(*trial);
+  const double gain = predict::responseOf(solved.circuit, solved.point, {"jack", "speaker", {1000}})->decibels[0];
+  EXPECT_TRUE(effect().contains(QStringLiteral(" %1 ").arg(gain, 0, 'f', 1))) << effect().toStdString() << gain;
+}
+
 TEST_F(Arrange, APlaceBetweenTwoTakesWhatTheShelfOffers) {
   VINEGAR_LONG_TEST(window);
   ASSERT_TRUE(run()->isArranging());

@@ -476,6 +476,25 @@ TEST(Swaps, OfAPairAreOfBothAndJudgedInTheStateThatIsOffered) {
   EXPECT_TRUE(big->rebias.empty());           // and at their own bias more than the rectifier gives
 }
 
+/// What ends the swing of one tube of a pair may be the other's: it is at the same input as the other's own, and is
+/// told so.
+TEST(Stages, WhatThePartnerDoesIsNotTheTubesOwn) {
+  const auto stages = predictStages(testing_support::sampleAtRest("slipway"), library());
+  ASSERT_TRUE(stages);
+  const auto &first = *stages->tube("V3"), &second = *stages->tube("V4");
+  ASSERT_TRUE(first.up && second.down);
+  EXPECT_FALSE(first.up->isPartners());
+  EXPECT_EQ(words(*first.up), "grid current");
+  EXPECT_TRUE(second.down->isPartners());
+  EXPECT_EQ(words(*second.down), "partner's grid current");
+  EXPECT_NEAR(second.down->inputPeak / first.up->inputPeak, 1, 0.03); // each between two steps of its own drive
+  for (const auto& stage : stages->tubes)
+    if (stage.kind != StageKind::powerPair) {
+      for (const auto& side : {stage.up, stage.down})
+        EXPECT_FALSE(side && side->isPartners()) << stage.tube.name;
+    }
+}
+
 /// No tube gives more than its mu; a second channel that nothing is plugged into gets no signal, nor does an
 /// oscillator.
 TEST(Stages, HaveNoGainWhereNoSignalIsTheirs) {

@@ -286,7 +286,7 @@ void ArrangePage::draw() {
   add(tr("Heaters"), [](const predict::Trial& t) { return readingOf(t.heaterWatts, units::Unit::watt); });
   add(tr("Bottles, spare halves"),
       [](const predict::Trial& t) { return QStringLiteral("%1, %2").arg(t.bottles).arg(t.spareHalves); });
-  if (!answers.pencil())
+  if (!answers.pencil() && !answers.sides.empty())
     for (auto& row : rows)
       row.pop_back(); // nothing is looked at that could come in
   effect_->setRows(std::move(rows), 1);
@@ -373,8 +373,11 @@ void ArrangePage::followDocument() {
   followed_ = std::move(sections);
   if (!same)
     followPiece();
-  else if (stack_->currentIndex() == 0)
+  else if (stack_->currentIndex() == 0) {
+    trial_.empty(); // figures of the value before are no one's
+    draw();
     trial_.askAfterRest({}, [this] { return trialSides(); });
+  }
   if (stack_->currentWidget() == values_) values_->follow();
   if (stack_->currentWidget() == marks_) marks_->follow();
 }

@@ -83,11 +83,8 @@ void RowsView::fillSheet() {
   };
   const auto columns = tell::feelRows(subject_);
   showTold(sheet(), columns, rows()->rows, told);
-  const auto titled = [](const auto& column) { return !column.head.title.empty(); };
-  const auto rebias =
-      std::find_if(columns.begin(), columns.end(), [](const auto& column) { return column.head.key == "rebias"; });
-  rebiasColumn_ = rebias == columns.end() ? -1 : static_cast<int>(std::count_if(columns.begin(), rebias, titled));
-  sheet().setStretched({static_cast<int>(std::count_if(columns.begin(), columns.end(), titled))});
+  rebiasColumn_ = toldColumn(columns, "rebias");
+  sheet().setStretched({toldColumn(columns, "against") + 1}); // after the buttons
 }
 
 QString RowsView::said() const {

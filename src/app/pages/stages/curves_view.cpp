@@ -213,7 +213,7 @@ void CurvesView::draw() {
     for (const auto* side : {&now->up, &now->down})
       if (*side && now->restVolts + (*side)->plateVolts > 0 && now->restVolts + (*side)->plateVolts < now->mostVolts)
         picture.marks.push_back(
-            {now->restVolts + (*side)->plateVolts, toldWords(predict::words((*side)->kind)), true, false, 0});
+            {now->restVolts + (*side)->plateVolts, toldWords(predict::words(**side)), true, false, 0});
   if (now->classAVolts && *now->classAVolts > 0 && composite)
     picture.marks.push_back({*now->classAVolts, tr("class A to here"), true, false, 0});
   plot_->show(std::move(picture));

@@ -1,6 +1,7 @@
 #include "pages/stages/stage_words.h"
 
 #include "pages/kit/input_box.h"
+#include "predict/rest/ratings.h"
 #include "tell/words.h"
 #include "theme/text.h"
 #include "widgets/readings.h"
@@ -27,7 +28,7 @@ QString verdictOn(const StageReadings& stage) {
   const auto name = QString::fromStdString(tube.name);
   if (tube.plateVolts < 1) return tr("%1 has no volts on its plate").arg(name);
   if (predict::isDead(tube.plateAmps)) return tr("%1 is cut off: it draws next to nothing").arg(name);
-  if (tube.plateWattsLimit && tube.plateWatts > *tube.plateWattsLimit)
+  if (predict::plateRating(tube).over())
     return tr("%1 is over its rating: %2 of %3")
         .arg(name, readingOf(tube.plateWatts, Unit::watt), readingOf(*tube.plateWattsLimit, Unit::watt));
   if (stage.kind == StageKind::withoutSignal) return tr("%1 is at work; no signal comes to it").arg(name);
@@ -49,7 +50,7 @@ QString verdictOn(const StageReadings& stage) {
   if (!first) return tr("%1; nothing ends its swing with any input").arg(sits);
   const double way = first->gridVolts;
   return tr(way < 0 ? "%1: %2 comes first, %3 under its bias" : "%1: %2 comes first, %3 over its bias")
-      .arg(sits, toldWords(predict::words(first->kind)), readingOf(std::abs(way), Unit::volt));
+      .arg(sits, toldWords(predict::words(*first)), readingOf(std::abs(way), Unit::volt));
 }
 
 FigureTable::Rows readingsOf(const StageReadings* ink, const StageReadings* pencil) {
@@ -81,8 +82,7 @@ FigureTable::Rows readingsOf(const StageReadings* ink, const StageReadings* penc
   };
   both(
       limited(tr("plate watts"), now->tube.plateWattsLimit),
-      [](const S& s) { return meterReading(s.tube.plateWatts, Unit::watt); },
-      now->tube.plateWattsLimit && now->tube.plateWatts > *now->tube.plateWattsLimit);
+      [](const S& s) { return meterReading(s.tube.plateWatts, Unit::watt); }, predict::plateRating(now->tube).over());
   both(
       limited(tr("screen watts"), now->screenWattsLimit),
       [](const S& s) { return s.tube.screenWatts ? meterReading(*s.tube.screenWatts, Unit::watt) : QString(); },
@@ -109,7 +109,9 @@ FigureTable::Rows readingsOf(const StageReadings* ink, const StageReadings* penc
   using Crest = std::optional<predict::CrestLimit>;
   const auto side = [&](const QString& title, Crest S::*crest) {
     const auto& limit = now->*crest;
-    both(limit ? tr("%1: %2").arg(title, toldWords(predict::words(limit->kind))) : title,
+    both(!limit                ? title
+         : limit->isPartners() ? tr("%1, by its partner").arg(title) // there is no room for how
+                               : tr("%1: %2").arg(title, toldWords(predict::words(*limit))),
          [&](const S& s) { return s.*crest ? signedVolts((s.*crest)->gridVolts) : QString(); });
     both(tr("  plate then"), [&](const S& s) { return s.*crest ? signedVolts((s.*crest)->plateVolts) : QString(); });
   };
