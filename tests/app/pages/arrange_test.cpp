@@ -1,5 +1,6 @@
 // The Arrange page and the run in its arranging form, by mouse and by keyboard.
 #include "amp/acts/acts.h"
+#include "amp/acts/numbering.h"
 #include "app/window_fixture.h"
 #include "pages/arrange/values_view.h"
 #include "run/arranging.h"
@@ -71,6 +72,21 @@ TEST_F(Arrange, TheTrialOfTheShelfFollowsAValueWhenThatRests) {
   const auto solved = testing_support::solve(*trial);
   const double gain = predict::responseOf(solved.circuit, solved.point, {"jack", "speaker", {1000}})->decibels[0];
   EXPECT_TRUE(effect().contains(QStringLiteral(" %1 ").arg(gain, 0, 'f', 1))) << effect().toStdString() << gain;
+}
+
+TEST_F(Arrange, WhatIsInHandIsCalledByItsNewNumbers) {
+  window_->openSample(QStringLiteral("chandlery")); // its first tube is the rectifier
+  settle();
+  const auto names = [&] { return amp::describeSection(*now().section("output"), testing_support::library()); };
+  const auto inHand = [&] { return child<QLabel>("inHand")->text().toStdString(); };
+  const auto before = names();
+  click({"output", {}});
+  EXPECT_NE(inHand().find(before.substr(1)), std::string::npos) << inHand();
+  window_->session().edit(QStringLiteral("numbering"),
+                          [&](amp::Document& d) { amp::renumber(d, testing_support::library(), "2026-12-02"); });
+  settle();
+  ASSERT_NE(names(), before);
+  EXPECT_NE(inHand().find(names().substr(1)), std::string::npos) << inHand();
 }
 
 TEST_F(Arrange, APlaceBetweenTwoTakesWhatTheShelfOffers) {

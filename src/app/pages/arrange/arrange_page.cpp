@@ -38,12 +38,16 @@ std::set<std::string> idsOf(const amp::Design& design) {
   return ids;
 }
 
-/// What stands where and how it is joined; in place of what a newer program wrote, the chain.
-std::vector<amp::SectionUse> withoutParts(const amp::Design& design) {
+/// What stands where, how it is joined and what its parts are called; in place of what a newer program wrote, the
+/// chain.
+std::vector<amp::SectionUse> withoutValues(const amp::Design& design) {
   std::vector<amp::SectionUse> bare;
   const auto add = [&](const std::vector<amp::SectionUse>& sections, const std::string& chain) {
-    for (const auto& use : sections)
-      bare.push_back({use.id, use.section, {}, use.joins, use.node, chain});
+    for (const auto& use : sections) {
+      auto& one = bare.emplace_back(amp::SectionUse{use.id, use.section, {}, use.joins, use.node, chain});
+      for (const auto& [ref, part] : use.parts)
+        one.parts[ref].name = part.name;
+    }
   };
   add(design.line, "line");
   add(design.supply, "supply");
@@ -368,7 +372,7 @@ void ArrangePage::followDocument() {
   const bool start = session().pencilled().sections().empty() && !fromNothing_;
   if (start != (stack_->currentWidget() == start_)) return showView(std::max(0, frame().viewOf(frame().viewId())));
   // Where only a value is turned, the shelf and what is in hand stay, and the trial of it waits until that rests.
-  auto sections = withoutParts(session().pencilled());
+  auto sections = withoutValues(session().pencilled());
   const bool same = sections == followed_;
   followed_ = std::move(sections);
   if (!same)

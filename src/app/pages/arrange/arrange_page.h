@@ -69,7 +69,7 @@ private:
   FigureTable* effect_;
   QPushButton* put_;
   std::uint64_t editions_ = 0;
-  std::vector<amp::SectionUse> followed_; ///< the sections that the shelf was filled for, without their parts
+  std::vector<amp::SectionUse> followed_; ///< the sections that the shelf was filled for, without values
 };
 
 } // namespace vinegar::app
