@@ -137,11 +137,8 @@ static int printSwitchOn(const SupplyAsked& asked, const Subject& on) {
     columns.push_back({{rail.name, rail.name + ", V"}, [&rail, csv](std::size_t k) {
                          return csv ? tell::Cell(rail.mean[k]) : tell::Cell(fmt::format("{:.1f}", rail.mean[k]));
                        }});
-  std::vector<std::size_t> places;
-  const std::size_t step = csv ? 1 : std::max<std::size_t>(answer->seconds.size() / 30, 1);
-  for (std::size_t k = step - 1; k < answer->seconds.size(); k += step)
-    places.push_back(k);
-  print(tell::sheetOf(columns, places), on.call.format);
+  const std::size_t every = csv ? 1 : std::max<std::size_t>(answer->seconds.size() / 30, 1);
+  print(tell::sheetOf(columns, tell::places(answer->seconds.size(), every)), on.call.format);
   if (csv) return 0;
   fmt::print("\n");
   print(highest, "text");

@@ -18,7 +18,6 @@
 #include <cmath>
 #include <cstdio>
 #include <fmt/format.h>
-#include <ranges>
 
 namespace vinegar::cli {
 namespace {
@@ -103,7 +102,7 @@ int printSweep(VoiceAsked& asked, const Subject& on) {
           columns.push_back({{"at_" + name + "_decibels", name, Unit::decibel},
                              [&curve](std::size_t f) { return curve.decibels[f]; }});
         }
-        const auto table = tell::sheetOf(columns, std::views::iota(std::size_t{0}, travel.hertz.size()));
+        const auto table = tell::sheetOf(columns, tell::places(travel.hertz.size()));
         Json tapers = Json::array(), values = Json::array();
         const auto thirds = [](const predict::Thirds& t) { return Json{t.share[0], t.share[1], t.share[2]}; };
         for (const auto& choice : travel.tapers)
@@ -220,7 +219,7 @@ int printComparison(VoiceAsked& asked, const Subject& on) {
             {{"second_decibels", "second", Unit::decibel}, [&](std::size_t f) { return there->decibels[f]; }},
             {{"over_decibels", "over it", Unit::decibel, tell::Style::change},
              [&](std::size_t f) { return here.decibels[f] - there->decibels[f]; }}};
-        const auto levels = tell::sheetOf(columns, std::views::iota(std::size_t{0}, hertz.size()));
+        const auto levels = tell::sheetOf(columns, tell::places(hertz.size()));
         const predict::ReadoutsQuestion read{asked.from, asked.to, asked.bands};
         const auto hereReads = predict::predictReadouts(hereIdle, on.library, read),
                    thereReads = predict::predictReadouts(*otherIdle, on.library, read);

@@ -72,6 +72,13 @@ Cell Cell::held(const std::optional<double>& value, const std::optional<double>&
   return cell;
 }
 
+std::vector<std::size_t> places(std::size_t count, std::size_t every) {
+  std::vector<std::size_t> all;
+  for (std::size_t i = every - 1; i < count; i += every)
+    all.push_back(i);
+  return all;
+}
+
 std::string written(const Head& head, const Cell& cell) {
   if (!cell.figure) return cell.words.empty() ? head.none : cell.words.english();
   const auto figure = figureOf(head, *cell.figure);

@@ -75,6 +75,9 @@ template <class Row, class Rows> Sheet sheetOf(const Columns<Row>& columns, cons
   return sheet;
 }
 
+/// Rows of what is read by index, as curves are: 0 to count - 1, or the last of every so many.
+std::vector<std::size_t> places(std::size_t count, std::size_t every = 1);
+
 /// As a builder reads it; where there is nothing, what the head says of that.
 std::string written(const Head& head, const Cell& cell);
 
