@@ -1,6 +1,7 @@
 #include "circuit/stepper_state.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <type_traits>
 
@@ -25,16 +26,16 @@ template <int N> struct Kernel : Lanes<N> {
   using Lanes<N>::put;
   using Lanes<N>::all;
 
-  /// `which` names the columns; null: all from the first on.
+  /// `which(j)` names the column that belongs to factor j.
   template <int Block>
-  static VINEGAR_INLINE void block(const double* columns, int stride, int count, const int* which,
+  static VINEGAR_INLINE void block(const double* columns, int stride, int count, const auto& which,
                                    const double* factors, double sign, const double* start, double* y) {
     V sums[Block];
     for (std::ptrdiff_t i = 0; i < Block; ++i)
       sums[i] = start ? load(start + i * N) : V{};
     for (int j = 0; j < count; ++j) {
       const V f = all(sign * factors[j]);
-      const double* column = columns + static_cast<std::ptrdiff_t>(which ? which[j] : j) * stride;
+      const double* column = columns + static_cast<std::ptrdiff_t>(which(j)) * stride;
       for (std::ptrdiff_t i = 0; i < Block; ++i)
         sums[i] += load(column + i * N) * f;
     }
@@ -42,7 +43,7 @@ template <int N> struct Kernel : Lanes<N> {
       put(y + i * N, sums[i]);
   }
   /// Sums held in registers as many at once as there are, so that none waits for itself.
-  static VINEGAR_INLINE void addOf(const double* columns, int stride, int count, const int* which,
+  static VINEGAR_INLINE void addOf(const double* columns, int stride, int count, const auto& which,
                                    const double* factors, double sign, const double* start, double* y, int rows) {
     const auto next = [&]<int Block>(std::integral_constant<int, Block>, int row) __attribute__((always_inline)) {
       block<Block>(columns + row, stride, count, which, factors, sign, start ? start + row : nullptr, y + row);
@@ -58,12 +59,8 @@ template <int N> struct Kernel : Lanes<N> {
   }
   static VINEGAR_INLINE void add(const double* columns, int stride, int count, const double* factors, double sign,
                                  const double* start, double* y, int rows) {
-    addOf(columns, stride, count, nullptr, factors, sign, start, y, rows);
-  }
-  /// y -= f x, over whole vectors
-  static VINEGAR_INLINE void takeOff(double f, const double* x, double* y, int from, int to) {
-    for (int i = from; i < to; i += N)
-      put(y + i, load(y + i) - all(f) * load(x + i));
+    addOf(
+        columns, stride, count, [](int j) { return j; }, factors, sign, start, y, rows);
   }
   static VINEGAR_INLINE double largest(const double* y, const double* weights, int rows) {
     V most{}, poison{}; // comparisons pass over what is no number; the difference to itself does not
@@ -94,10 +91,14 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
   using Kernel<N>::all;
   using Kernel<N>::add;
   using Kernel<N>::addOf;
-  using Kernel<N>::takeOff;
   using Kernel<N>::largest;
   using Kernel<N>::mix;
   using typename Lanes<N>::V;
+
+  /// Pivots come four at a time: vectors of eight would be half outside the block.
+  static constexpr int across = std::min(N, 4);
+  using Sweep = Lanes<across>;
+  static int inBlocks(int count) { return (count + 3) / 4 * 4; }
 
   const Plan& plan;
   State& s;
@@ -120,98 +121,191 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
   VINEGAR_INLINE void factor() const {
     ++s.work.factorizations;
     s.isFactored = true;
-    const int rows = plan.pinRows;
-    s.formerly.swap(s.active);
-    s.active.clear();
+    pickActive();
+    const auto count = static_cast<int>(s.active.size());
+    const int rows = plan.pinRows, wide = inBlocks(count);
+    double* const matrix = in(s.factors);
+    for (int k = 0; k < count; ++k) {
+      const auto pin = s.active[static_cast<std::size_t>(k)];
+      double* row = matrix + k * rows;
+      const double *slopes = in(s.slopes, pin.slopes), *z = in(s.someImpedance, pin.first * rows);
+      const auto s0 = Sweep::all(slopes[0]), s1 = Sweep::all(slopes[1]), s2 = Sweep::all(slopes[2]);
+      for (int i = 0; i < wide; i += across)
+        Sweep::put(row + i,
+                   s0 * Sweep::load(z + i) + s1 * Sweep::load(z + rows + i) + s2 * Sweep::load(z + 2 * rows + i));
+      row[k] += 1;
+      s.order[static_cast<std::size_t>(k)] = k;
+    }
+    for (int k = count; k < wide; ++k) {
+      std::fill_n(matrix + k * rows, wide, 0.0);
+      matrix[k * rows + k] = 1;
+      s.order[static_cast<std::size_t>(k)] = k;
+    }
+    for (int p = 0; p < wide; p += 4)
+      eliminate(p, count, wide);
+  }
+
+  /// The pins whose currents move enough to matter at these slopes, and their columns of the impedance, which are
+  /// mostly those of the last time.
+  VINEGAR_INLINE void pickActive() const {
+    std::size_t count = 0;
+    bool isSame = true;
     for (std::size_t d = 0; d < plan.devices.size(); ++d) {
       const auto& device = plan.devices[d];
-      for (int i = 0; i < device.count; ++i) {
-        const double* slopes = in(s.slopes, 9 * static_cast<int>(d) + 3 * i);
-        double size = 0;
-        for (int j = 0; j < device.count; ++j)
-          size += std::abs(slopes[j] * plan.impedance[static_cast<std::size_t>((device.first + j) * (rows + 1))]);
-        if (size > idlePin) s.active.push_back(device.first + i);
+      const int slopesAt = 9 * static_cast<int>(d);
+      const double *slopes = in(s.slopes, slopesAt), *own = in(plan.ownImpedance, device.first);
+      for (int i = 0; i < device.count; ++i, slopes += 3) {
+        const double size = std::abs(slopes[0]) * own[0] + std::abs(slopes[1]) * own[1] + std::abs(slopes[2]) * own[2];
+        if (!(size > idlePin)) continue;
+        const int pin = device.first + i;
+        if (isSame && !(count < s.active.size() && s.active[count].pin == pin)) {
+          isSame = false;
+          s.active.resize(count);
+        }
+        if (!isSame) s.active.push_back({pin, slopesAt + 3 * i, device.first});
+        ++count;
       }
     }
-    const auto count = static_cast<int>(s.active.size());
-    const int wide = (count + N - 1) / N * N;
-    // The impedance with the active pins' columns alone, which are mostly those of the last time.
-    if (s.active != s.formerly)
-      for (int row = 0; row < plan.pins; ++row) {
-        const double* whole = in(plan.impedanceRows, row * rows);
-        double* some = in(s.someImpedance, row * rows);
-        for (int k = 0; k < count; ++k)
-          some[k] = whole[s.active[static_cast<std::size_t>(k)]];
-        std::fill(some + count, some + wide, 0.0);
-      }
-    std::size_t filled = 0;
-    for (std::size_t d = 0; d < plan.devices.size() && filled < s.active.size(); ++d) {
-      const auto& device = plan.devices[d];
-      for (; filled < s.active.size() && s.active[filled] < device.first + device.count; ++filled) {
-        double* row = in(s.factors, static_cast<int>(filled) * rows);
-        add(in(s.someImpedance, device.first * rows), rows, device.count,
-            in(s.slopes, 9 * static_cast<int>(d) + 3 * (s.active[filled] - device.first)), 1, nullptr, row, wide);
-        row[filled] += 1;
-        s.order[filled] = static_cast<int>(filled);
-      }
+    if (isSame && count == s.active.size()) return;
+    s.active.resize(count);
+    const int rows = plan.pinRows, wide = inBlocks(static_cast<int>(count));
+    for (int row = 0; row < plan.pins; ++row) {
+      const double* whole = in(plan.impedanceRows, row * rows);
+      double* some = in(s.someImpedance, row * rows);
+      for (std::size_t k = 0; k < count; ++k)
+        some[k] = whole[s.active[k].pin];
+      std::fill(some + count, some + wide, 0.0);
     }
-    // Elimination, rows exchanged where a pivot is poor.
-    for (int k = 0; k < count; ++k) {
-      const auto at = [&](int row) {
-        return std::abs(s.factors[static_cast<std::size_t>(s.order[static_cast<std::size_t>(row)] * rows + k)]);
-      };
-      if (constexpr double poor = 1e-3; !(at(k) > poor)) {
-        int best = k;
-        for (int row = k + 1; row < count; ++row)
-          if (at(row) > at(best)) best = row;
-        std::swap(s.order[static_cast<std::size_t>(k)], s.order[static_cast<std::size_t>(best)]);
-        for (int c = 0; c < k; ++c)
-          std::swap(s.lower[static_cast<std::size_t>(c * rows + k)],
-                    s.lower[static_cast<std::size_t>(c * rows + best)]);
+  }
+
+  /// Four pivots from `p` on, and what they take off the columns and rows after them, in place: what is below the
+  /// diagonal are the factors. Rows are exchanged where a pivot is poor.
+  VINEGAR_INLINE void eliminate(int p, int count, int wide) const {
+    const int rows = plan.pinRows;
+    double *const matrix = in(s.factors), *const block = matrix + p * rows, *const inverses = in(s.inverses, p);
+    // A row's factors for the first `of` pivots; what it has at the next one.
+    const auto reduce = [&](const double* row, int of, double* f) __attribute__((always_inline)) {
+      for (int j = 0; j < of; ++j) {
+        double own = row[p + j];
+        for (int i = 0; i < j; ++i)
+          own -= f[i] * block[i * rows + p + j];
+        f[j] = own * inverses[j];
       }
-      const double* own = in(s.factors, s.order[static_cast<std::size_t>(k)] * rows);
-      const double inverse = s.inverses[static_cast<std::size_t>(k)] = 1 / own[k];
-      const int from = k / N * N;
-      for (int later = k + 1; later < count; ++later) {
-        double* row = in(s.factors, s.order[static_cast<std::size_t>(later)] * rows);
-        const double f = row[k] * inverse;
-        takeOff(f, own, row, from, wide);
-        s.lower[static_cast<std::size_t>(k * rows + later)] = f;
+    };
+    const auto left = [&](const double* row, int at, int of, const double* f) __attribute__((always_inline)) {
+      double own = row[p + at];
+      for (int i = 0; i < of; ++i)
+        own -= f[i] * block[i * rows + p + at];
+      return own;
+    };
+    for (int k = 0; k < 4; ++k) {
+      double* row = block + k * rows;
+      std::array<double, 4> f{};
+      reduce(row, k, f.data());
+      if (constexpr double poor = 1e-3; !(std::abs(left(row, k, k, f.data())) > poor)) {
+        int best = p + k;
+        double most = 0;
+        for (int later = p + k; later < count; ++later) {
+          const double* other = matrix + later * rows;
+          reduce(other, k, f.data());
+          if (const double size = std::abs(left(other, k, k, f.data())); size > most) most = size, best = later;
+        }
+        std::swap_ranges(row, row + wide, matrix + best * rows);
+        std::swap(s.order[static_cast<std::size_t>(p + k)], s.order[static_cast<std::size_t>(best)]);
+        reduce(row, k, f.data());
       }
-      for (int c = k + 1; c < count; ++c)
-        s.upper[static_cast<std::size_t>(c * rows + k)] = own[c];
+      for (int at = k; at < 4; ++at)
+        row[p + at] = left(row, at, k, f.data());
+      std::copy_n(f.begin(), k, row + p);
+      inverses[k] = 1 / row[p + k];
+    }
+    const double *r0 = block, *l1 = block + rows + p, *l2 = l1 + rows, *l3 = l2 + rows;
+    double *r1 = block + rows, *r2 = r1 + rows, *r3 = r2 + rows;
+    for (int c = p + 4; c < wide; c += across) {
+      const auto u0 = Sweep::load(r0 + c), u1 = Sweep::load(r1 + c) - Sweep::all(l1[0]) * u0,
+                 u2 = Sweep::load(r2 + c) - Sweep::all(l2[0]) * u0 - Sweep::all(l2[1]) * u1;
+      Sweep::put(r1 + c, u1);
+      Sweep::put(r2 + c, u2);
+      Sweep::put(r3 + c,
+                 Sweep::load(r3 + c) - Sweep::all(l3[0]) * u0 - Sweep::all(l3[1]) * u1 - Sweep::all(l3[2]) * u2);
+    }
+    const double u01 = r0[p + 1], u02 = r0[p + 2], u03 = r0[p + 3], u12 = r1[p + 2], u13 = r1[p + 3], u23 = r2[p + 3];
+    for (int later = p + 4; later < wide; ++later) {
+      double* row = matrix + later * rows;
+      const double f0 = row[p] * inverses[0], f1 = (row[p + 1] - f0 * u01) * inverses[1],
+                   f2 = (row[p + 2] - f0 * u02 - f1 * u12) * inverses[2],
+                   f3 = (row[p + 3] - f0 * u03 - f1 * u13 - f2 * u23) * inverses[3];
+      row[p] = f0;
+      row[p + 1] = f1;
+      row[p + 2] = f2;
+      row[p + 3] = f3;
+      const auto g0 = Sweep::all(f0), g1 = Sweep::all(f1), g2 = Sweep::all(f2), g3 = Sweep::all(f3);
+      for (int c = p + 4; c < wide; c += across)
+        Sweep::put(row + c, Sweep::load(row + c) - g0 * Sweep::load(r0 + c) - g1 * Sweep::load(r1 + c) -
+                                g2 * Sweep::load(r2 + c) - g3 * Sweep::load(r3 + c));
     }
   }
 
   /// `step`: what Newton's method takes off the volts for the misfit; its largest.
   VINEGAR_INLINE double newton() const {
-    const int rows = plan.pinRows;
     const auto count = static_cast<int>(s.active.size());
-    const int wide = (count + N - 1) / N * N;
-    std::size_t k = 0;
-    for (std::size_t d = 0; d < plan.devices.size() && k < s.active.size(); ++d) {
-      const auto& device = plan.devices[d];
-      for (; k < s.active.size() && s.active[k] < device.first + device.count; ++k) {
-        const double* slopes = in(s.slopes, 9 * static_cast<int>(d) + 3 * (s.active[k] - device.first));
-        double sum = 0;
-        for (int j = 0; j < device.count; ++j)
-          sum += slopes[j] * s.misfit[static_cast<std::size_t>(device.first + j)];
-        s.right[k] = sum;
-      }
+    const int rows = plan.pinRows, wide = inBlocks(count);
+    for (int k = 0; k < count; ++k) {
+      const auto& pin = s.active[static_cast<std::size_t>(k)];
+      const double *slopes = in(s.slopes, pin.slopes), *miss = in(s.misfit, pin.first);
+      s.right[static_cast<std::size_t>(k)] = slopes[0] * miss[0] + slopes[1] * miss[1] + slopes[2] * miss[2];
     }
-    // By columns: what is written is read again as it was written.
-    std::fill_n(s.change.begin(), wide, 0.0);
-    for (int a = 0; a < count; ++a)
-      s.change[static_cast<std::size_t>(a)] = s.right[static_cast<std::size_t>(s.order[static_cast<std::size_t>(a)])];
-    for (int a = 0; a + 1 < count; ++a)
-      takeOff(s.change[static_cast<std::size_t>(a)], in(s.lower, a * rows), in(s.change), (a + 1) / N * N, wide);
-    for (int a = count - 1; a >= 0; --a) {
-      auto& own = s.change[static_cast<std::size_t>(a)];
-      own *= s.inverses[static_cast<std::size_t>(a)];
-      takeOff(own, in(s.upper, a * rows), in(s.change), 0, a);
+    double* const x = in(s.change);
+    std::fill_n(x, wide, 0.0);
+    for (int k = 0; k < count; ++k)
+      x[k] = s.right[static_cast<std::size_t>(s.order[static_cast<std::size_t>(k)])];
+    for (int p = 0; p < wide; p += 4) {
+      const double *r1 = in(s.factors, (p + 1) * rows + p), *r2 = r1 + rows, *r3 = r2 + rows;
+      const auto [b0, b1, b2, b3] = lessRows(p, x, 0, p);
+      const double x0 = b0, x1 = b1 - r1[0] * x0, x2 = b2 - r2[0] * x0 - r2[1] * x1,
+                   x3 = b3 - r3[0] * x0 - r3[1] * x1 - r3[2] * x2;
+      x[p] = x0;
+      x[p + 1] = x1;
+      x[p + 2] = x2;
+      x[p + 3] = x3;
     }
-    addOf(in(plan.impedance), rows, count, s.active.data(), in(s.change), -1, in(s.misfit), in(s.step), rows);
+    for (int p = wide - 4; p >= 0; p -= 4) {
+      const double *r0 = in(s.factors, p * rows + p), *r1 = r0 + rows, *r2 = r1 + rows, *inverses = in(s.inverses, p);
+      const auto [b0, b1, b2, b3] = lessRows(p, x, p + 4, wide);
+      const double x3 = b3 * inverses[3], x2 = (b2 - r2[3] * x3) * inverses[2],
+                   x1 = (b1 - r1[2] * x2 - r1[3] * x3) * inverses[1],
+                   x0 = (b0 - r0[1] * x1 - r0[2] * x2 - r0[3] * x3) * inverses[0];
+      x[p] = x0;
+      x[p + 1] = x1;
+      x[p + 2] = x2;
+      x[p + 3] = x3;
+    }
+    addOf(
+        in(plan.impedance), rows, count, [&](int k) { return s.active[static_cast<std::size_t>(k)].pin; }, x, -1,
+        in(s.misfit), in(s.step), rows);
     return largest(in(s.step), in(plan.weights), rows);
+  }
+
+  struct Four {
+    double b0, b1, b2, b3;
+  };
+  /// x of four rows from `p` on, less what the rows' factors of whole blocks of columns make of x there.
+  VINEGAR_INLINE Four lessRows(int p, const double* x, int from, int to) const {
+    const int rows = plan.pinRows;
+    const double *r0 = in(s.factors, p * rows), *r1 = r0 + rows, *r2 = r1 + rows, *r3 = r2 + rows;
+    typename Sweep::V a0{}, a1{}, a2{}, a3{};
+    for (int c = from; c < to; c += across) {
+      const auto y = Sweep::load(x + c);
+      a0 += Sweep::load(r0 + c) * y;
+      a1 += Sweep::load(r1 + c) * y;
+      a2 += Sweep::load(r2 + c) * y;
+      a3 += Sweep::load(r3 + c) * y;
+    }
+    return {x[p] - sum(a0), x[p + 1] - sum(a1), x[p + 2] - sum(a2), x[p + 3] - sum(a3)};
+  }
+  static VINEGAR_INLINE double sum(typename Sweep::V v) {
+    if constexpr (across == 4) return (v[0] + v[2]) + (v[1] + v[3]);
+    return v[0] + v[1];
   }
 
   /// Takes the step off volts and currents, these along their slopes.

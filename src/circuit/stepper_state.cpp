@@ -181,6 +181,9 @@ Stepper::Plan::Plan(const System& s, const Eigen::VectorXd& x, const StepperSetu
   Eigen::Map<Eigen::MatrixXd> z(impedance.data(), pinRows, pins), zRows(impedanceRows.data(), pinRows, pins);
   z.topRows(pins) = pinVolts(answersByPins);
   zRows.topRows(pins) = z.topRows(pins).transpose();
+  ownImpedance.assign(static_cast<std::size_t>(pins + 2), 0.0);
+  for (int p = 0; p < pins; ++p)
+    ownImpedance[static_cast<std::size_t>(p)] = std::abs(z(p, p));
 
   constexpr double wide = 0.05;
   weights.assign(static_cast<std::size_t>(pinRows), 1.0);
@@ -212,11 +215,11 @@ Stepper::State::State(const Plan& plan)
       answer(plan.firstAnswer), newAnswer(answer), base(plan.rest), newBase(plan.rest), volts(plan.rest),
       amps(plan.rest.size()), trial(amps), trialAmps(amps), misfit(amps), step(amps), right(amps), change(amps),
       from(amps), way(amps), slopes(9 * plan.devices.size()), kept(slopes), scratch(plan.bank.scratch()),
-      factors(static_cast<std::size_t>(plan.pinRows * std::max(plan.pins, 1))), lower(factors), inverses(amps),
-      upper(factors), someImpedance(factors), past(plan.firstPast) {
+      factors(static_cast<std::size_t>(plan.pinRows * plan.pinRows)), inverses(amps),
+      someImpedance(static_cast<std::size_t>(plan.pinRows * (plan.pins + 2))), past(plan.firstPast) {
   active.reserve(amps.size());
-  formerly.reserve(amps.size());
   order.resize(amps.size());
+  misfit.resize(amps.size() + 2); // every pin is read with the two after it, whether its device has three or one
 }
 
 } // namespace vinegar::circuit

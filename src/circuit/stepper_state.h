@@ -38,6 +38,7 @@ struct Stepper::Plan {
   Numbers transition; ///< [pins; memories, outputs, echoed unknowns] by [memories, sources, 1]
   Numbers byPins;     ///< [memories, ...] by pins' currents
   Numbers impedance, impedanceRows;
+  Numbers ownImpedance; ///< a pin's own, without sign; two of nought after the last
   Numbers rest, restAmps; ///< of the pins
   Numbers weights;        ///< of a pin's volts when they are compared: plates and screens bend slowest
   Numbers firstMemory, firstFlow, firstAnswer, firstPast;
@@ -50,10 +51,14 @@ struct Stepper::State {
   Numbers memory, flow, column, newColumn, answer, newAnswer, base, newBase, volts, amps, trial, trialAmps, misfit,
       step, right, change, from, way, slopes, kept;
   PortScratch scratch;
-  Numbers factors, lower, inverses;
-  Numbers upper;                            ///< factors by columns, without their diagonal
-  Numbers someImpedance;                    ///< rows of all pins, columns of the active ones
-  std::vector<int> active, formerly, order; ///< pins that conduct, at the time before, and rows as they are exchanged
+  /// A pin that conducts: where its slopes stand, three to a pin, and the first pin of its device.
+  struct Active {
+    int pin, slopes, first;
+  };
+  Numbers factors, inverses;
+  Numbers someImpedance; ///< rows of all pins and two of nought, columns of the active ones
+  std::vector<Active> active;
+  std::vector<int> order; ///< rows of the factors as they were exchanged
   bool isFactored = false;
   Numbers past; ///< of every echoed unknown, the oldest overwritten
   int at = 0;
