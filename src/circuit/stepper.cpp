@@ -16,8 +16,8 @@ constexpr double chordVolts = 3e-3;     ///< so small a misfit is put right with
 constexpr double idlePin = 1e-4;        ///< a pin whose current would change by less than this share: no unknown
 constexpr int mostNewtonSteps = 40;
 
-double* in(Numbers& numbers, int at = 0) { return numbers.data() + at; }
-const double* in(const Numbers& numbers, int at = 0) { return numbers.data() + at; }
+double* in(Numbers& numbers, std::ptrdiff_t at = 0) { return numbers.data() + at; }
+const double* in(const Numbers& numbers, std::ptrdiff_t at = 0) { return numbers.data() + at; }
 
 /// y = start + sum of f_j column_j, over `rows`, a multiple of N; columns are `stride` apart. `start` may be y or null.
 template <int N> struct Kernel : Lanes<N> {
@@ -123,7 +123,8 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
     s.isFactored = true;
     pickActive();
     const auto count = static_cast<int>(s.active.size());
-    const int rows = plan.pinRows, wide = inBlocks(count);
+    const std::ptrdiff_t rows = plan.pinRows;
+    const int wide = inBlocks(count);
     double* const matrix = in(s.factors);
     for (int k = 0; k < count; ++k) {
       const auto pin = s.active[static_cast<std::size_t>(k)];
@@ -168,7 +169,8 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
     }
     if (isSame && count == s.active.size()) return;
     s.active.resize(count);
-    const int rows = plan.pinRows, wide = inBlocks(static_cast<int>(count));
+    const std::ptrdiff_t rows = plan.pinRows;
+    const int wide = inBlocks(static_cast<int>(count));
     for (int row = 0; row < plan.pins; ++row) {
       const double* whole = in(plan.impedanceRows, row * rows);
       double* some = in(s.someImpedance, row * rows);
@@ -181,7 +183,7 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
   /// Four pivots from `p` on, and what they take off the columns and rows after them, in place: what is below the
   /// diagonal are the factors. Rows are exchanged where a pivot is poor.
   VINEGAR_INLINE void eliminate(int p, int count, int wide) const {
-    const int rows = plan.pinRows;
+    const std::ptrdiff_t rows = plan.pinRows;
     double *const matrix = in(s.factors), *const block = matrix + p * rows, *const inverses = in(s.inverses, p);
     // A row's factors for the first `of` pivots; what it has at the next one.
     const auto reduce = [&](const double* row, int of, double* f) __attribute__((always_inline)) {
@@ -249,7 +251,8 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
   /// `step`: what Newton's method takes off the volts for the misfit; its largest.
   VINEGAR_INLINE double newton() const {
     const auto count = static_cast<int>(s.active.size());
-    const int rows = plan.pinRows, wide = inBlocks(count);
+    const std::ptrdiff_t rows = plan.pinRows;
+    const int wide = inBlocks(count);
     for (int k = 0; k < count; ++k) {
       const auto& pin = s.active[static_cast<std::size_t>(k)];
       const double *slopes = in(s.slopes, pin.slopes), *miss = in(s.misfit, pin.first);
@@ -281,9 +284,9 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
       x[p + 3] = x3;
     }
     addOf(
-        in(plan.impedance), rows, count, [&](int k) { return s.active[static_cast<std::size_t>(k)].pin; }, x, -1,
-        in(s.misfit), in(s.step), rows);
-    return largest(in(s.step), in(plan.weights), rows);
+        in(plan.impedance), plan.pinRows, count, [&](int k) { return s.active[static_cast<std::size_t>(k)].pin; }, x,
+        -1, in(s.misfit), in(s.step), plan.pinRows);
+    return largest(in(s.step), in(plan.weights), plan.pinRows);
   }
 
   struct Four {
@@ -291,7 +294,7 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
   };
   /// x of four rows from `p` on, less what the rows' factors of whole blocks of columns make of x there.
   VINEGAR_INLINE Four lessRows(int p, const double* x, int from, int to) const {
-    const int rows = plan.pinRows;
+    const std::ptrdiff_t rows = plan.pinRows;
     const double *r0 = in(s.factors, p * rows), *r1 = r0 + rows, *r2 = r1 + rows, *r3 = r2 + rows;
     typename Sweep::V a0{}, a1{}, a2{}, a3{};
     for (int c = from; c < to; c += across) {
