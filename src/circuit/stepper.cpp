@@ -1,3 +1,4 @@
+#include "circuit/four_pivots.h"
 #include "circuit/stepper_state.h"
 
 #include <algorithm>
@@ -59,8 +60,8 @@ template <int N> struct Kernel : Lanes<N> {
   }
   static VINEGAR_INLINE void add(const double* columns, int stride, int count, const double* factors, double sign,
                                  const double* start, double* y, int rows) {
-    addOf(
-        columns, stride, count, [](int j) { return j; }, factors, sign, start, y, rows);
+    const auto everyOne = [](int j) { return j; };
+    addOf(columns, stride, count, everyOne, factors, sign, start, y, rows);
   }
   static VINEGAR_INLINE double largest(const double* y, const double* weights, int rows) {
     V most{}, poison{}; // comparisons pass over what is no number; the difference to itself does not
@@ -95,11 +96,6 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
   using Kernel<N>::mix;
   using typename Lanes<N>::V;
 
-  /// Pivots come four at a time: vectors of eight would be half outside the block.
-  static constexpr int across = std::min(N, 4);
-  using Sweep = Lanes<across>;
-  static int inBlocks(int count) { return (count + 3) / 4 * 4; }
-
   const Plan& plan;
   State& s;
 
@@ -122,28 +118,23 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
     ++s.work.factorizations;
     s.isFactored = true;
     pickActive();
-    const auto count = static_cast<int>(s.active.size());
+    const auto factors = this->factors();
     const std::ptrdiff_t rows = plan.pinRows;
-    const int wide = inBlocks(count);
-    double* const matrix = in(s.factors);
-    for (int k = 0; k < count; ++k) {
+    using Lanes = typename FourPivots<N>::Lanes;
+    for (int k = 0; k < factors.count; ++k) {
       const auto pin = s.active[static_cast<std::size_t>(k)];
-      double* row = matrix + k * rows;
+      double* row = factors.matrix + k * rows;
       const double *slopes = in(s.slopes, pin.slopes), *z = in(s.someImpedance, pin.first * rows);
-      const auto s0 = Sweep::all(slopes[0]), s1 = Sweep::all(slopes[1]), s2 = Sweep::all(slopes[2]);
-      for (int i = 0; i < wide; i += across)
-        Sweep::put(row + i,
-                   s0 * Sweep::load(z + i) + s1 * Sweep::load(z + rows + i) + s2 * Sweep::load(z + 2 * rows + i));
+      const auto s0 = Lanes::all(slopes[0]), s1 = Lanes::all(slopes[1]), s2 = Lanes::all(slopes[2]);
+      for (int i = 0; i < factors.blocked(factors.count); i += factors.across)
+        Lanes::put(row + i,
+                   s0 * Lanes::load(z + i) + s1 * Lanes::load(z + rows + i) + s2 * Lanes::load(z + 2 * rows + i));
       row[k] += 1;
-      s.order[static_cast<std::size_t>(k)] = k;
     }
-    for (int k = count; k < wide; ++k) {
-      std::fill_n(matrix + k * rows, wide, 0.0);
-      matrix[k * rows + k] = 1;
-      s.order[static_cast<std::size_t>(k)] = k;
-    }
-    for (int p = 0; p < wide; p += 4)
-      eliminate(p, count, wide);
+    factors.eliminate();
+  }
+  VINEGAR_INLINE FourPivots<N> factors() const {
+    return {in(s.factors), plan.pinRows, static_cast<int>(s.active.size()), in(s.inverses), s.order.data()};
   }
 
   /// The pins whose currents move enough to matter at these slopes, and their columns of the impedance, which are
@@ -170,7 +161,7 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
     if (isSame && count == s.active.size()) return;
     s.active.resize(count);
     const std::ptrdiff_t rows = plan.pinRows;
-    const int wide = inBlocks(static_cast<int>(count));
+    const int wide = FourPivots<N>::blocked(static_cast<int>(count));
     for (int row = 0; row < plan.pins; ++row) {
       const double* whole = in(plan.impedanceRows, row * rows);
       double* some = in(s.someImpedance, row * rows);
@@ -180,135 +171,19 @@ template <int N, class Plan, class State> struct Stepping : Kernel<N> {
     }
   }
 
-  /// Four pivots from `p` on, and what they take off the columns and rows after them, in place: what is below the
-  /// diagonal are the factors. Rows are exchanged where a pivot is poor.
-  VINEGAR_INLINE void eliminate(int p, int count, int wide) const {
-    const std::ptrdiff_t rows = plan.pinRows;
-    double *const matrix = in(s.factors), *const block = matrix + p * rows, *const inverses = in(s.inverses, p);
-    // A row's factors for the first `of` pivots; what it has at the next one.
-    const auto reduce = [&](const double* row, int of, double* f) __attribute__((always_inline)) {
-      for (int j = 0; j < of; ++j) {
-        double own = row[p + j];
-        for (int i = 0; i < j; ++i)
-          own -= f[i] * block[i * rows + p + j];
-        f[j] = own * inverses[j];
-      }
-    };
-    const auto left = [&](const double* row, int at, int of, const double* f) __attribute__((always_inline)) {
-      double own = row[p + at];
-      for (int i = 0; i < of; ++i)
-        own -= f[i] * block[i * rows + p + at];
-      return own;
-    };
-    for (int k = 0; k < 4; ++k) {
-      double* row = block + k * rows;
-      std::array<double, 4> f{};
-      reduce(row, k, f.data());
-      if (constexpr double poor = 1e-3; !(std::abs(left(row, k, k, f.data())) > poor)) {
-        int best = p + k;
-        double most = 0;
-        for (int later = p + k; later < count; ++later) {
-          const double* other = matrix + later * rows;
-          reduce(other, k, f.data());
-          if (const double size = std::abs(left(other, k, k, f.data())); size > most) most = size, best = later;
-        }
-        std::swap_ranges(row, row + wide, matrix + best * rows);
-        std::swap(s.order[static_cast<std::size_t>(p + k)], s.order[static_cast<std::size_t>(best)]);
-        reduce(row, k, f.data());
-      }
-      for (int at = k; at < 4; ++at)
-        row[p + at] = left(row, at, k, f.data());
-      std::copy_n(f.begin(), k, row + p);
-      inverses[k] = 1 / row[p + k];
-    }
-    const double *r0 = block, *l1 = block + rows + p, *l2 = l1 + rows, *l3 = l2 + rows;
-    double *r1 = block + rows, *r2 = r1 + rows, *r3 = r2 + rows;
-    for (int c = p + 4; c < wide; c += across) {
-      const auto u0 = Sweep::load(r0 + c), u1 = Sweep::load(r1 + c) - Sweep::all(l1[0]) * u0,
-                 u2 = Sweep::load(r2 + c) - Sweep::all(l2[0]) * u0 - Sweep::all(l2[1]) * u1;
-      Sweep::put(r1 + c, u1);
-      Sweep::put(r2 + c, u2);
-      Sweep::put(r3 + c,
-                 Sweep::load(r3 + c) - Sweep::all(l3[0]) * u0 - Sweep::all(l3[1]) * u1 - Sweep::all(l3[2]) * u2);
-    }
-    const double u01 = r0[p + 1], u02 = r0[p + 2], u03 = r0[p + 3], u12 = r1[p + 2], u13 = r1[p + 3], u23 = r2[p + 3];
-    for (int later = p + 4; later < wide; ++later) {
-      double* row = matrix + later * rows;
-      const double f0 = row[p] * inverses[0], f1 = (row[p + 1] - f0 * u01) * inverses[1],
-                   f2 = (row[p + 2] - f0 * u02 - f1 * u12) * inverses[2],
-                   f3 = (row[p + 3] - f0 * u03 - f1 * u13 - f2 * u23) * inverses[3];
-      row[p] = f0;
-      row[p + 1] = f1;
-      row[p + 2] = f2;
-      row[p + 3] = f3;
-      const auto g0 = Sweep::all(f0), g1 = Sweep::all(f1), g2 = Sweep::all(f2), g3 = Sweep::all(f3);
-      for (int c = p + 4; c < wide; c += across)
-        Sweep::put(row + c, Sweep::load(row + c) - g0 * Sweep::load(r0 + c) - g1 * Sweep::load(r1 + c) -
-                                g2 * Sweep::load(r2 + c) - g3 * Sweep::load(r3 + c));
-    }
-  }
-
   /// `step`: what Newton's method takes off the volts for the misfit; its largest.
   VINEGAR_INLINE double newton() const {
-    const auto count = static_cast<int>(s.active.size());
-    const std::ptrdiff_t rows = plan.pinRows;
-    const int wide = inBlocks(count);
-    for (int k = 0; k < count; ++k) {
+    const auto factors = this->factors();
+    for (int k = 0; k < factors.count; ++k) {
       const auto& pin = s.active[static_cast<std::size_t>(k)];
       const double *slopes = in(s.slopes, pin.slopes), *miss = in(s.misfit, pin.first);
       s.right[static_cast<std::size_t>(k)] = slopes[0] * miss[0] + slopes[1] * miss[1] + slopes[2] * miss[2];
     }
-    double* const x = in(s.change);
-    std::fill_n(x, wide, 0.0);
-    for (int k = 0; k < count; ++k)
-      x[k] = s.right[static_cast<std::size_t>(s.order[static_cast<std::size_t>(k)])];
-    for (int p = 0; p < wide; p += 4) {
-      const double *r1 = in(s.factors, (p + 1) * rows + p), *r2 = r1 + rows, *r3 = r2 + rows;
-      const auto [b0, b1, b2, b3] = lessRows(p, x, 0, p);
-      const double x0 = b0, x1 = b1 - r1[0] * x0, x2 = b2 - r2[0] * x0 - r2[1] * x1,
-                   x3 = b3 - r3[0] * x0 - r3[1] * x1 - r3[2] * x2;
-      x[p] = x0;
-      x[p + 1] = x1;
-      x[p + 2] = x2;
-      x[p + 3] = x3;
-    }
-    for (int p = wide - 4; p >= 0; p -= 4) {
-      const double *r0 = in(s.factors, p * rows + p), *r1 = r0 + rows, *r2 = r1 + rows, *inverses = in(s.inverses, p);
-      const auto [b0, b1, b2, b3] = lessRows(p, x, p + 4, wide);
-      const double x3 = b3 * inverses[3], x2 = (b2 - r2[3] * x3) * inverses[2],
-                   x1 = (b1 - r1[2] * x2 - r1[3] * x3) * inverses[1],
-                   x0 = (b0 - r0[1] * x1 - r0[2] * x2 - r0[3] * x3) * inverses[0];
-      x[p] = x0;
-      x[p + 1] = x1;
-      x[p + 2] = x2;
-      x[p + 3] = x3;
-    }
-    addOf(
-        in(plan.impedance), plan.pinRows, count, [&](int k) { return s.active[static_cast<std::size_t>(k)].pin; }, x,
-        -1, in(s.misfit), in(s.step), plan.pinRows);
+    factors.solve(in(s.right), in(s.change));
+    const auto column = [&](int k) { return s.active[static_cast<std::size_t>(k)].pin; };
+    addOf(in(plan.impedance), plan.pinRows, factors.count, column, in(s.change), -1, in(s.misfit), in(s.step),
+          plan.pinRows);
     return largest(in(s.step), in(plan.weights), plan.pinRows);
-  }
-
-  struct Four {
-    double b0, b1, b2, b3;
-  };
-  /// x of four rows from `p` on, less what the rows' factors of whole blocks of columns make of x there.
-  VINEGAR_INLINE Four lessRows(int p, const double* x, int from, int to) const {
-    const std::ptrdiff_t rows = plan.pinRows;
-    const double *r0 = in(s.factors, p * rows), *r1 = r0 + rows, *r2 = r1 + rows, *r3 = r2 + rows;
-    typename Sweep::V a0{}, a1{}, a2{}, a3{};
-    for (int c = from; c < to; c += across) {
-      const auto y = Sweep::load(x + c);
-      a0 += Sweep::load(r0 + c) * y;
-      a1 += Sweep::load(r1 + c) * y;
-      a2 += Sweep::load(r2 + c) * y;
-      a3 += Sweep::load(r3 + c) * y;
-    }
-    return {x[p] - sum(a0), x[p + 1] - sum(a1), x[p + 2] - sum(a2), x[p + 3] - sum(a3)};
-  }
-  static VINEGAR_INLINE double sum(typename Sweep::V v) {
-    if constexpr (across == 4) return (v[0] + v[2]) + (v[1] + v[3]);
-    return v[0] + v[1];
   }
 
   /// Takes the step off volts and currents, these along their slopes.
